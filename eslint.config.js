@@ -1,0 +1,39 @@
+// ESLint: TypeScript and Vue rules, the import-direction rule, and no host interfaces inside core.
+import tseslint from 'typescript-eslint'
+import vue from 'eslint-plugin-vue'
+import prettier from 'eslint-config-prettier'
+import globals from 'globals'
+import arrows from './eslint-rules/arrows.mjs'
+
+const hostNames = [...Object.keys(globals.browser), ...Object.keys(globals.node)]
+const shared = new Set(['TextDecoder', 'TextEncoder', 'name', 'length', 'event', 'parent', 'top', 'self'])
+
+export default tseslint.config(
+  { ignores: ['build', 'dist', 'node_modules', 'test-results', 'playwright-report'] },
+  ...tseslint.configs.recommended,
+  ...vue.configs['flat/recommended'],
+  { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: tseslint.parser } } },
+  {
+    plugins: { unwarp: { rules: { arrows } } },
+    rules: {
+      'unwarp/arrows': 'error',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      '@typescript-eslint/consistent-type-imports': ['error', { fixStyle: 'inline-type-imports' }],
+      eqeqeq: ['error', 'always', { null: 'ignore' }],
+      'vue/multi-word-component-names': 'off',
+      'vue/no-v-html': 'error',
+    },
+  },
+  {
+    files: ['src/core/**/*.ts'],
+    ignores: ['**/*.test.ts'],
+    rules: {
+      'no-restricted-globals': ['error', ...hostNames.filter((n) => !shared.has(n) && !(n in globals.es2021))],
+      'no-restricted-imports': [
+        'error',
+        { patterns: [{ group: ['node:*', 'vue', 'vue-*', 'pinia', 'konva', 'idb', 'express'], message: 'core has no host or interface code' }] },
+      ],
+    },
+  },
+  prettier,
+)
