@@ -1,0 +1,69 @@
+// Real FFT behind one small interface; PFFFT (WebAssembly, SIMD) does the work.
+import createPffft, { type PffftModule } from '@echogarden/pffft-wasm/simd'
+
+/**
+ * A real transform of one size.
+ *
+ * Spectra are packed in `size` floats: [Re 0, Re N/2, Re 1, Im 1, Re 2, Im 2, … Re N/2-1, Im N/2-1].
+ * Forward is unscaled; inverse divides by the size, so inverse(forward(x)) = x.
+ */
+export interface RealFft {
+  readonly size: number
+  /** @param time `size` real samples; @param spectrum receives `size` packed floats */
+  forward(time: Float32Array, spectrum: Float32Array): void
+  /** @param spectrum `size` packed floats; @param time receives `size` real samples */
+  inverse(spectrum: Float32Array, time: Float32Array): void
+}
+
+let pffft: PffftModule | undefined
+let loading: Promise<void> | undefined
+const plans = new Map<number, RealFft>()
+
+/**
+ * Loads the transform; must have resolved before `realFft` is called. Idempotent.
+ *
+ * @param wasmBinary the module's bytes, where the host cannot find them by itself
+ */
+export function loadFft(wasmBinary?: ArrayBuffer): Promise<void> {
+  loading ??= createPffft(wasmBinary ? { wasmBinary } : {}).then((m) => {
+    pffft = m
+  })
+  return loading
+}
+
+/** Smallest power of two that is at least n. */
+export const nextPowerOfTwo = (n: number): number => 2 ** Math.ceil(Math.log2(Math.max(1, n)))
+
+/**
+ * The transform of a given size; plans are kept and shared.
+ *
+ * @param size a multiple of 32 of the form 2^a 3^b 5^c
+ * @throws Error when `loadFft` has not finished or the size is not supported
+ * Source: J. Pommier, PFFFT, after P. N. Swarztrauber's FFTPACK.
+ */
+export function realFft(size: number): RealFft {
+  const known = plans.get(size)
+  if (known) return known
+  if (!pffft) throw new Error('loadFft() must finish before an FFT is used')
+  const m = pffft
+  const setup = m._pffft_new_setup(size, 0)
+  if (!setup) throw new Error(`No FFT of size ${size}`)
+  const a = m._pffft_aligned_malloc(size * 4)
+  const b = m._pffft_aligned_malloc(size * 4)
+  const work = m._pffft_aligned_malloc(size * 4)
+  const run = (input: Float32Array, output: Float32Array, direction: 0 | 1, scale: number): void => {
+    m.HEAPF32.set(input.length === size ? input : input.subarray(0, size), a >> 2)
+    m._pffft_transform_ordered(setup, a, b, work, direction)
+    const from = b >> 2
+    const heap = m.HEAPF32
+    if (scale === 1) output.set(heap.subarray(from, from + size))
+    else for (let i = 0; i < size; i++) output[i] = heap[from + i]! * scale
+  }
+  const plan: RealFft = {
+    size,
+    forward: (time, spectrum) => run(time, spectrum, 0, 1),
+    inverse: (spectrum, time) => run(spectrum, time, 1, 1 / size),
+  }
+  plans.set(size, plan)
+  return plan
+}

@@ -1,0 +1,39 @@
+// Reading ranges of a signal that may lie partly outside it.
+
+/**
+ * Copies `source[from, to)` into `target` at `at`; what lies outside the source is left as it was.
+ *
+ * @param source samples to read; `from` may be negative and `to` may pass the end
+ */
+export function copyRange(
+  source: Float32Array,
+  from: number,
+  to: number,
+  target: Float32Array,
+  at = 0,
+): Float32Array {
+  const lo = Math.max(0, from)
+  const hi = Math.min(source.length, to)
+  if (hi > lo) target.set(source.subarray(lo, hi), at + lo - from)
+  return target
+}
+
+/** `source[from, to)` as a new array, zero outside the source. */
+export const sliceRange = (source: Float32Array, from: number, to: number): Float32Array =>
+  copyRange(source, from, to, new Float32Array(Math.max(0, to - from)))
+
+/**
+ * Index of the last entry of a rising array that is not above `x`, or -1.
+ *
+ * @param count entries to search; @param at value of entry i
+ */
+export function lastAtOrBelow(count: number, at: (i: number) => number, x: number): number {
+  let lo = 0
+  let hi = count
+  while (lo < hi) {
+    const mid = (lo + hi) >> 1
+    if (at(mid) <= x) lo = mid + 1
+    else hi = mid
+  }
+  return lo - 1
+}

@@ -1,0 +1,72 @@
+// The meter map: bars and their beats over meter changes.
+import { lastAtOrBelow } from '../dsp/signal'
+import { beats, type Beats } from '../units'
+
+/** From bar `bar` (counted from 0) on, bars have `numerator` beats of one `denominator`-th note. */
+export interface MeterStep {
+  readonly bar: number
+  readonly numerator: number
+  readonly denominator: number
+}
+
+/** Steps in rising order, the first at bar 0. Bar 0 begins at beat 0; the first meter also holds before it. */
+export type MeterMap = readonly MeterStep[]
+
+/** One bar: its number from 0, where it begins and how long it is, in quarter notes. */
+export interface Bar {
+  readonly index: number
+  readonly start: Beats
+  readonly length: Beats
+  readonly numerator: number
+  readonly denominator: number
+}
+
+/** Quarter notes in a bar of a meter. */
+export const barLength = (m: { numerator: number; denominator: number }): Beats =>
+  beats((m.numerator * 4) / m.denominator)
+
+interface Knot extends MeterStep {
+  readonly start: number
+}
+
+const compiled = new WeakMap<MeterMap, Knot[]>()
+
+function knotsOf(map: MeterMap): Knot[] {
+  const known = compiled.get(map)
+  if (known) return known
+  const knots: Knot[] = []
+  for (const step of map) {
+    const last = knots[knots.length - 1]
+    knots.push({ ...step, start: last ? last.start + (step.bar - last.bar) * barLength(last) : step.bar * barLength(step) })
+  }
+  compiled.set(map, knots)
+  return knots
+}
+
+/** One meter throughout. */
+export const constantMeter = (numerator: number, denominator: number): MeterMap => [{ bar: 0, numerator, denominator }]
+
+function barFrom(k: Knot, index: number): Bar {
+  const length = barLength(k)
+  return {
+    index,
+    start: beats(k.start + (index - k.bar) * length),
+    length,
+    numerator: k.numerator,
+    denominator: k.denominator,
+  }
+}
+
+/** Bar number `index` (from 0; negative bars lie before beat 0). */
+export function barAt(map: MeterMap, index: number): Bar {
+  const knots = knotsOf(map)
+  return barFrom(knots[Math.max(0, lastAtOrBelow(knots.length, (i) => knots[i]!.bar, index))]!, index)
+}
+
+/** The bar a beat lies in; a beat within a billionth of a bar line belongs to the bar that begins there. */
+export function barOfBeat(map: MeterMap, beat: number): Bar {
+  const knots = knotsOf(map)
+  const near = beat + 1e-9
+  const k = knots[Math.max(0, lastAtOrBelow(knots.length, (i) => knots[i]!.start, near))]!
+  return barFrom(k, k.bar + Math.floor((near - k.start) / barLength(k)))
+}
