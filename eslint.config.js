@@ -5,7 +5,7 @@ import prettier from 'eslint-config-prettier'
 import globals from 'globals'
 import arrows from './eslint-rules/arrows.mjs'
 
-const hostNames = [...Object.keys(globals.browser), ...Object.keys(globals.node)]
+const hostNames = [...new Set([...Object.keys(globals.browser), ...Object.keys(globals.node)])]
 const shared = new Set(['TextDecoder', 'TextEncoder', 'name', 'length', 'event', 'parent', 'top', 'self'])
 
 export default tseslint.config(
@@ -28,10 +28,20 @@ export default tseslint.config(
     files: ['src/core/**/*.ts'],
     ignores: ['**/*.test.ts'],
     rules: {
-      'no-restricted-globals': ['error', ...hostNames.filter((n) => !shared.has(n) && !(n in globals.es2021))],
+      'no-restricted-globals': [
+        'error',
+        ...hostNames.filter((n) => !shared.has(n) && !(n in globals.es2021)),
+      ],
       'no-restricted-imports': [
         'error',
-        { patterns: [{ group: ['node:*', 'vue', 'vue-*', 'pinia', 'konva', 'idb', 'express'], message: 'core has no host or interface code' }] },
+        {
+          patterns: [
+            {
+              group: ['node:*', 'vue', 'vue-*', 'pinia', 'konva', 'idb', 'express'],
+              message: 'core has no host or interface code',
+            },
+          ],
+        },
       ],
     },
   },

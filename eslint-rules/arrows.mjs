@@ -10,7 +10,13 @@ const MAY_IMPORT = {
   'src/core/analysis': ['src/core', 'src/core/dsp', 'src/core/music', 'src/core/audio'],
   'src/core/timing': ['src/core', 'src/core/music'],
   'src/core/stretch': ['src/core', 'src/core/dsp', 'src/core/audio', 'src/core/timing'],
-  'src/core/session': ['src/core', 'src/core/music', 'src/core/timing', 'src/core/stretch', 'src/core/analysis'],
+  'src/core/session': [
+    'src/core',
+    'src/core/music',
+    'src/core/timing',
+    'src/core/stretch',
+    'src/core/analysis',
+  ],
   'src/core/render': [
     'src/core',
     'src/core/dsp',
@@ -36,7 +42,11 @@ const permits = (from, to) =>
   MAY_IMPORT[from].some((room) => (room.endsWith('/*') ? to.startsWith(room.slice(0, -1)) : room === to))
 
 export default {
-  meta: { type: 'problem', schema: [], messages: { up: '{{from}} may not import from {{to}} (architecture: arrows point down).' } },
+  meta: {
+    type: 'problem',
+    schema: [],
+    messages: { up: '{{from}} may not import from {{to}} (architecture: arrows point down).' },
+  },
   create(context) {
     const file = path.relative(context.cwd, context.filename).split(path.sep).join('/')
     const from = roomOf(file)
@@ -49,6 +59,11 @@ export default {
       const to = roomOf(target)
       if (to && !permits(from, to)) context.report({ node: node.source, messageId: 'up', data: { from, to } })
     }
-    return { ImportDeclaration: check, ExportNamedDeclaration: check, ExportAllDeclaration: check, ImportExpression: check }
+    return {
+      ImportDeclaration: check,
+      ExportNamedDeclaration: check,
+      ExportAllDeclaration: check,
+      ImportExpression: check,
+    }
   },
 }

@@ -4,7 +4,13 @@ declare module '@echogarden/pffft-wasm/simd' {
     HEAPF32: Float32Array
     _pffft_new_setup(size: number, kind: 0 | 1): number
     _pffft_aligned_malloc(bytes: number): number
-    _pffft_transform_ordered(setup: number, input: number, output: number, work: number, direction: 0 | 1): void
+    _pffft_transform_ordered(
+      setup: number,
+      input: number,
+      output: number,
+      work: number,
+      direction: 0 | 1,
+    ): void
   }
   const create: (options?: Record<string, unknown>) => Promise<PffftModule>
   export default create

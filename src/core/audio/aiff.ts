@@ -45,7 +45,7 @@ export function readAiff(bytes: Uint8Array): DecodedFile {
   const v = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   let common: { channels: number; bits: number; rate: number; type: string } | undefined
   let sound: { at: number; size: number; claimed: number } | undefined
-  for (let at = 12; at + 8 <= v.byteLength; ) {
+  for (let at = 12; at + 8 <= v.byteLength;) {
     const id = fourCC(v, at)
     const claimed = v.getUint32(at + 4)
     const body = at + 8
@@ -64,18 +64,26 @@ export function readAiff(bytes: Uint8Array): DecodedFile {
     }
     at = body + claimed + (claimed & 1)
   }
-  if (!common) throw new InputError('The AIFF file has no readable common block; it is cut short or damaged, export it again.')
+  if (!common)
+    throw new InputError(
+      'The AIFF file has no readable common block; it is cut short or damaged, export it again.',
+    )
   if (common.channels < 1 || common.channels > MAX_CHANNELS)
-    throw new InputError(`The AIFF header says ${common.channels} channels; 1 to ${MAX_CHANNELS} can be read.`)
+    throw new InputError(
+      `The AIFF header says ${common.channels} channels; 1 to ${MAX_CHANNELS} can be read.`,
+    )
   if (!(common.rate >= 1000 && common.rate <= 768000))
     throw new InputError('The AIFF header states no usable sampling rate; export the file again.')
   const read = readerFor(common.bits, common.type)
   if (!read)
-    throw new InputError(`The AIFF file is compressed (${common.type.trim()}), which cannot be read; export it uncompressed.`)
+    throw new InputError(
+      `The AIFF file is compressed (${common.type.trim()}), which cannot be read; export it uncompressed.`,
+    )
   const float = common.type.toLowerCase().startsWith('fl')
   const step = Math.ceil(common.bits / 8)
   const frames = sound ? Math.floor(sound.size / (step * common.channels)) : 0
-  if (!sound || frames <= 0) throw new InputError('The AIFF file holds no samples; record or export it again.')
+  if (!sound || frames <= 0)
+    throw new InputError('The AIFF file holds no samples; record or export it again.')
   const channels = deinterleave(v, sound.at, frames, common.channels, step, read)
   if (float) requireFinite(channels)
   return {

@@ -36,7 +36,12 @@ export const kernelReach = (step: number): number => Math.ceil(ZEROS * Math.max(
  * @param out   receives `out.length` samples
  * Source: J. O. Smith, "Digital audio resampling", CCRMA, Stanford (windowed-sinc interpolation).
  */
-export function readResampled(input: Float32Array, start: number, step: number, out: Float32Array): Float32Array {
+export function readResampled(
+  input: Float32Array,
+  start: number,
+  step: number,
+  out: Float32Array,
+): Float32Array {
   const t = sincTable()
   // The transition band ends at the lower Nyquist frequency, so nothing folds back.
   const cutoff = step > 1 ? 0.945 / step : 1

@@ -55,11 +55,13 @@ export function isWav(bytes: Uint8Array): boolean {
 }
 
 function readFormat(v: DataView, at: number, size: number): Format {
-  if (size < 16) throw new InputError('The WAV header is damaged (its format block is too short); export the file again.')
+  if (size < 16)
+    throw new InputError('The WAV header is damaged (its format block is too short); export the file again.')
   let tag = v.getUint16(at, true)
   if (tag === EXTENSIBLE) {
     const known = size >= 40 && GUID_TAIL.every((b, i) => v.getUint8(at + 26 + i) === b)
-    if (!known) throw new InputError('The WAV file uses an unknown extensible codec; export it as PCM or float WAV.')
+    if (!known)
+      throw new InputError('The WAV file uses an unknown extensible codec; export it as PCM or float WAV.')
     tag = v.getUint16(at + 24, true)
   }
   return {
@@ -72,14 +74,19 @@ function readFormat(v: DataView, at: number, size: number): Format {
 }
 
 function checkFormat(f: Format): SampleFormat {
-  if (f.channels === 0) throw new InputError('The WAV header says 0 channels; export the file again with at least one.')
+  if (f.channels === 0)
+    throw new InputError('The WAV header says 0 channels; export the file again with at least one.')
   if (f.channels > MAX_CHANNELS)
     throw new InputError(`The WAV header says ${f.channels} channels; at most ${MAX_CHANNELS} can be read.`)
   if (f.sampleRate < 1000 || f.sampleRate > 768000)
-    throw new InputError(`The WAV header says a rate of ${f.sampleRate} Hz; rates from 1,000 to 768,000 Hz can be read.`)
+    throw new InputError(
+      `The WAV header says a rate of ${f.sampleRate} Hz; rates from 1,000 to 768,000 Hz can be read.`,
+    )
   if (f.tag !== PCM && f.tag !== IEEE_FLOAT) {
     const name = NAMED_CODECS[f.tag] ?? `codec ${f.tag}`
-    throw new InputError(`The WAV file is compressed with ${name}, which cannot be read; export it as PCM or float WAV.`)
+    throw new InputError(
+      `The WAV file is compressed with ${name}, which cannot be read; export it as PCM or float WAV.`,
+    )
   }
   const kind = f.tag === PCM ? 'int' : 'float'
   const bits = (f.blockAlign / f.channels) * 8
@@ -149,7 +156,7 @@ export function readWav(bytes: Uint8Array): DecodedFile {
   let format: Format | undefined
   let data: { at: number; size: number; claimed: number } | undefined
   let longDataSize: number | undefined
-  for (let at = 12; at + 8 <= v.byteLength; ) {
+  for (let at = 12; at + 8 <= v.byteLength;) {
     const id = fourCC(v, at)
     const claimed = v.getUint32(at + 4, true)
     const body = at + 8
@@ -160,9 +167,15 @@ export function readWav(bytes: Uint8Array): DecodedFile {
     if (id === 'data' && !data) data = { at: body, size: Math.min(full, room), claimed: full }
     at = body + Math.min(full, room) + (full & 1)
   }
-  if (!format) throw new InputError('The WAV file has no readable format block; it is cut short or damaged, export it again.')
+  if (!format)
+    throw new InputError(
+      'The WAV file has no readable format block; it is cut short or damaged, export it again.',
+    )
   const coded = checkFormat(format)
-  if (!data) throw new InputError('The WAV file ends before its samples begin; it is cut short, copy or export it again.')
+  if (!data)
+    throw new InputError(
+      'The WAV file ends before its samples begin; it is cut short, copy or export it again.',
+    )
   const step = coded.bits / 8
   const frames = Math.floor(data.size / (step * format.channels))
   if (frames === 0) throw new InputError('The WAV file holds no samples; record or export it again.')

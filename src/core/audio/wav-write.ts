@@ -59,7 +59,11 @@ const clamp = (n: number, limit: number): number => (n >= limit ? limit - 1 : n 
  * @param channels planar audio
  * @param firstIndex index in the file of the first sample, which places the dither
  */
-export function encodeSamples(channels: readonly Float32Array[], depth: WavDepth, firstIndex = 0): Uint8Array {
+export function encodeSamples(
+  channels: readonly Float32Array[],
+  depth: WavDepth,
+  firstIndex = 0,
+): Uint8Array {
   const frames = channels[0]?.length ?? 0
   const count = channels.length
   const step = BYTES_PER_SAMPLE[depth]

@@ -13,7 +13,13 @@ export interface Band {
  * @param size transform size; @param sampleRate Hz; @param low, high limits, Hz
  * Source: S. Böck & G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013 (24 an octave).
  */
-export function logFilterBank(size: number, sampleRate: number, perOctave = 24, low = 30, high = 17000): Band[] {
+export function logFilterBank(
+  size: number,
+  sampleRate: number,
+  perOctave = 24,
+  low = 30,
+  high = 17000,
+): Band[] {
   const top = Math.min(high, sampleRate / 2)
   const bins: number[] = []
   for (let f = low, i = 0; f <= top; i++, f = low * 2 ** (i / perOctave)) {

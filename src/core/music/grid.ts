@@ -43,7 +43,8 @@ export function gridLines(meter: MeterMap, g: Grid, from: number, to: number): B
     for (let n = 0; n < count; n++) {
       const line = lineInBar(bar, g, n)
       // A delayed last line never reaches into the next bar.
-      if (line >= from - 1e-9 && line <= to + 1e-9 && line < bar.start + bar.length - 1e-9) out.push(beats(line))
+      if (line >= from - 1e-9 && line <= to + 1e-9 && line < bar.start + bar.length - 1e-9)
+        out.push(beats(line))
     }
   }
   return out

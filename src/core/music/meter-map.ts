@@ -1,5 +1,5 @@
 // The meter map: bars and their beats over meter changes.
-import { lastAtOrBelow } from '../dsp/signal'
+import { lastAtOrBelow } from '../search'
 import { beats, type Beats } from '../units'
 
 /** From bar `bar` (counted from 0) on, bars have `numerator` beats of one `denominator`-th note. */
@@ -37,14 +37,19 @@ function knotsOf(map: MeterMap): Knot[] {
   const knots: Knot[] = []
   for (const step of map) {
     const last = knots[knots.length - 1]
-    knots.push({ ...step, start: last ? last.start + (step.bar - last.bar) * barLength(last) : step.bar * barLength(step) })
+    knots.push({
+      ...step,
+      start: last ? last.start + (step.bar - last.bar) * barLength(last) : step.bar * barLength(step),
+    })
   }
   compiled.set(map, knots)
   return knots
 }
 
 /** One meter throughout. */
-export const constantMeter = (numerator: number, denominator: number): MeterMap => [{ bar: 0, numerator, denominator }]
+export const constantMeter = (numerator: number, denominator: number): MeterMap => [
+  { bar: 0, numerator, denominator },
+]
 
 function barFrom(k: Knot, index: number): Bar {
   const length = barLength(k)
@@ -60,13 +65,27 @@ function barFrom(k: Knot, index: number): Bar {
 /** Bar number `index` (from 0; negative bars lie before beat 0). */
 export function barAt(map: MeterMap, index: number): Bar {
   const knots = knotsOf(map)
-  return barFrom(knots[Math.max(0, lastAtOrBelow(knots.length, (i) => knots[i]!.bar, index))]!, index)
+  return barFrom(
+    knots[
+      Math.max(
+        0,
+        lastAtOrBelow(knots.length, (i) => knots[i]!.bar, index),
+      )
+    ]!,
+    index,
+  )
 }
 
 /** The bar a beat lies in; a beat within a billionth of a bar line belongs to the bar that begins there. */
 export function barOfBeat(map: MeterMap, beat: number): Bar {
   const knots = knotsOf(map)
   const near = beat + 1e-9
-  const k = knots[Math.max(0, lastAtOrBelow(knots.length, (i) => knots[i]!.start, near))]!
+  const k =
+    knots[
+      Math.max(
+        0,
+        lastAtOrBelow(knots.length, (i) => knots[i]!.start, near),
+      )
+    ]!
   return barFrom(k, k.bar + Math.floor((near - k.start) / barLength(k)))
 }

@@ -43,8 +43,10 @@ export function parsePosition(meter: MeterMap, text: string): Position {
     throw new InputError(`“${text}” is no position; type bar|beat|tick, for example 5|3|240.`)
   const { numerator, denominator } = barAt(meter, bar - 1)
   const ticksPerBeat = (TICKS_PER_QUARTER * 4) / denominator
-  if (beat < 1 || beat > numerator) throw new InputError(`Bar ${bar} has beats 1 to ${numerator}; ${beat} is none of them.`)
-  if (tick < 0 || tick >= ticksPerBeat) throw new InputError(`A beat there has ticks 0 to ${ticksPerBeat - 1}; ${tick} is too many.`)
+  if (beat < 1 || beat > numerator)
+    throw new InputError(`Bar ${bar} has beats 1 to ${numerator}; ${beat} is none of them.`)
+  if (tick < 0 || tick >= ticksPerBeat)
+    throw new InputError(`A beat there has ticks 0 to ${ticksPerBeat - 1}; ${tick} is too many.`)
   return { bar, beat, tick }
 }
 
