@@ -1,0 +1,96 @@
+// Refines an onset from a frame to the physical start of its attack, in the time domain.
+
+/** Scratch power of the pre-emphasized channels around one onset. */
+function emphasizedPower(channels: readonly Float32Array[], from: number, to: number): Float64Array {
+  const out = new Float64Array(to - from)
+  for (const c of channels)
+    for (let i = Math.max(from, 1); i < to; i++) {
+      // First difference: evens the spectrum, so that low tones still ringing do not hide a new attack.
+      const d = c[i]! - 0.95 * c[i - 1]!
+      out[i - from]! += d * d
+    }
+  return out
+}
+
+/** Index with the steepest rise of short-time level: power just after over power just before, on a log scale. */
+function steepestRise(power: Float64Array, span: number, floor: number): number {
+  let before = 0
+  let after = 0
+  for (let i = 0; i < span; i++) before += power[i]!
+  for (let i = span; i < 2 * span; i++) after += power[i]!
+  let best = span
+  let bestScore = -Infinity
+  for (let i = span; i + span < power.length; i++) {
+    // Rise weighted by how loud what follows is, so that a tiny early click does not win over the attack.
+    const score = Math.log((after + floor) / (before + floor)) * Math.sqrt(after)
+    if (score > bestScore) {
+      bestScore = score
+      best = i
+    }
+    before += power[i]! - power[i - span]!
+    after += power[i + span]! - power[i]!
+  }
+  return best
+}
+
+/**
+ * The split of a stretch of signal into two parts of different variance that explains it best.
+ *
+ * @param power squared (zero-mean) samples
+ * @returns index of the first sample of the second part
+ * Source: N. Maeda, "A method for reading and checking phase times in autoprocessing system of seismic wave
+ * data", Zisin 38, 1985: AIC(k) = k log var(x[0..k)) + (n - k - 1) log var(x[k..n)).
+ */
+export function changePoint(power: Float64Array): number {
+  const n = power.length
+  const edge = Math.max(2, Math.floor(n / 50))
+  let total = 0
+  for (const p of power) total += p
+  const floor = (total / n) * 1e-7 + 1e-20
+  let sum = 0
+  let best = 0
+  let bestAic = Infinity
+  for (let k = 1; k < n; k++) {
+    sum += power[k - 1]!
+    if (k < edge || k > n - edge) continue
+    const aic = k * Math.log(sum / k + floor) + (n - k - 1) * Math.log((total - sum) / (n - k) + floor)
+    if (aic < bestAic) {
+      bestAic = aic
+      best = k
+    }
+  }
+  return best
+}
+
+/**
+ * Start of the attack near an onset found by frames.
+ *
+ * Finds the steepest rise of level, then splits the 12 ms before the following local maximum into "before the
+ * attack" and "attack" by variance.
+ *
+ * @param channels planar audio; @param around estimated onset, samples; @param sampleRate Hz
+ * @param reach how far the onset may lie from the estimate on either side, seconds
+ * @returns sample at which the attack begins
+ */
+export function attackStart(
+  channels: readonly Float32Array[],
+  around: number,
+  sampleRate: number,
+  reach = 0.022,
+): number {
+  const ms = sampleRate / 1000
+  const length = channels[0]!.length
+  const from = Math.max(0, Math.round(around - reach * sampleRate - 6 * ms))
+  const to = Math.min(length, Math.round(around + reach * sampleRate + 6 * ms))
+  const span = Math.round(2.5 * ms)
+  if (to - from < 4 * span) return Math.max(0, Math.min(length - 1, around))
+  const power = emphasizedPower(channels, from, to)
+  let mean = 0
+  for (const p of power) mean += p
+  const floor = (mean / power.length) * span * 1e-4 + 1e-14
+  const rise = steepestRise(power, span, floor)
+  const begin = Math.max(0, rise - Math.round(7 * ms))
+  const end = Math.min(power.length, rise + Math.round(2.5 * ms))
+  const split = begin + changePoint(power.subarray(begin, end))
+  return from + split
+}
