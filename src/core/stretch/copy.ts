@@ -1,0 +1,28 @@
+// Voices that need no stretching: verbatim recording, and samples made beforehand.
+import { copyRange } from '../dsp/signal'
+import type { Source, Span, Voice } from './types'
+
+/** A voice over samples that are already there. */
+export function voiceOf(channels: readonly Float32Array[]): Voice {
+  let position = 0
+  return {
+    pull(out, at, count) {
+      channels.forEach((c, i) => out[i]!.set(c.subarray(position, position + count), at))
+      position += count
+    },
+  }
+}
+
+/** The recording bit for bit; the span's length is that of its source. */
+export function copyVoice(source: Source, span: Span): Voice {
+  let position = span.from
+  return {
+    pull(out, at, count) {
+      source.channels.forEach((c, i) => {
+        out[i]!.fill(0, at, at + count)
+        copyRange(c, position, position + count, out[i]!, at)
+      })
+      position += count
+    },
+  }
+}

@@ -1,0 +1,36 @@
+// The methods that can be used, and the renderer of one span.
+import { InputError } from '../errors'
+import { chords } from './chords'
+import { copyVoice } from './copy'
+import { hits } from './hits'
+import { isVerbatim } from './spans'
+import { transposed } from './transpose'
+import {
+  METHOD_NAMES,
+  type Method,
+  type MethodName,
+  type Source,
+  type Span,
+  type StretchSettings,
+  type Voice,
+} from './types'
+
+const METHODS: Partial<Record<MethodName, Method>> = { hits, chords }
+
+/** Methods that are built, in the product's order. */
+export const BUILT_METHODS = METHOD_NAMES.filter((name) => name in METHODS)
+
+/**
+ * Opens a span: the recording bit for bit where nothing changes, else the method asked for.
+ *
+ * @throws InputError when the method is not built yet
+ */
+export function openSpan(source: Source, span: Span, settings: StretchSettings): Voice {
+  if (isVerbatim(span, settings.pitch)) return copyVoice(source, span)
+  const method = METHODS[settings.method]
+  if (!method)
+    throw new InputError(
+      `The method “${settings.method}” is not built yet; choose ${BUILT_METHODS.join(' or ')}.`,
+    )
+  return transposed(method)(source, span, settings)
+}

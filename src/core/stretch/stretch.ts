@@ -1,0 +1,77 @@
+// Stretches a recording along a time map: a pull-based stream over its spans, and the whole at once.
+import { targetLength, type TimeMap } from '../timing/time-map'
+import { keepFormants } from './formants'
+import { openSpan } from './methods'
+import { spansOf } from './spans'
+import type { Source, StretchSettings, Voice } from './types'
+
+/** A stretched recording that is read in order. */
+export interface Stretcher {
+  /** Samples it gives in all: exactly what its map asks for. */
+  readonly length: number
+  /** Writes the next samples, at most `count`; returns how many were written (0 at the end). */
+  read(out: readonly Float32Array[], at: number, count: number): number
+}
+
+/**
+ * Opens a stretcher.
+ *
+ * @param source  recording at the rate the map counts in
+ * @param map     where every part of it sounds
+ * @param attacks starts of attacks to protect, rising, in recording samples
+ * @throws InputError when the method is not built yet
+ */
+export function openStretcher(
+  source: Source,
+  map: TimeMap,
+  attacks: readonly number[],
+  settings: StretchSettings,
+): Stretcher {
+  const spans = spansOf(map, attacks, settings.pitch !== 1)
+  const shaped = keepFormants(source, settings)
+  let next = 0
+  let voice: Voice | undefined
+  let left = 0
+  return {
+    length: targetLength(map),
+    read(out, at, count) {
+      let done = 0
+      while (done < count) {
+        if (left === 0) {
+          const span = spans[next]
+          if (!span) break
+          voice = openSpan(shaped, span, settings)
+          left = span.length
+          next++
+        }
+        const n = Math.min(count - done, left)
+        voice!.pull(out, at + done, n)
+        done += n
+        left -= n
+      }
+      return done
+    },
+  }
+}
+
+/**
+ * Stretches a recording in one go.
+ *
+ * @param progress told the share done, 0-1, about once a second of output; may throw to cancel
+ * @returns planar audio of exactly the length the map asks for
+ */
+export function stretchAudio(
+  source: Source,
+  map: TimeMap,
+  attacks: readonly number[],
+  settings: StretchSettings,
+  progress?: (done: number) => void,
+): Float32Array[] {
+  const stretcher = openStretcher(source, map, attacks, settings)
+  const out = source.channels.map(() => new Float32Array(stretcher.length))
+  for (let at = 0; at < stretcher.length;) {
+    at += stretcher.read(out, at, Math.min(source.sampleRate, stretcher.length - at))
+    progress?.(at / stretcher.length)
+  }
+  return out
+}

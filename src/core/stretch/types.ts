@@ -1,0 +1,68 @@
+// The one interface of all stretch methods.
+
+/** Methods of the product; `BUILT_METHODS` (methods.ts) says which can be used yet. */
+export const METHOD_NAMES = ['hits', 'line', 'chords', 'mix', 'grains', 'tape', 'cuts'] as const
+export type MethodName = (typeof METHOD_NAMES)[number]
+
+export type Quality = 'draft' | 'fine'
+export type Fill = 'mirror' | 'repeat' | 'rest'
+export type Formants = 'keep' | 'move'
+
+/** Settings that shape the sound; every method reads those that concern it. */
+export interface StretchSettings {
+  readonly method: MethodName
+  readonly quality: Quality
+  /** Hits: how the gap after a lengthened attack is filled. */
+  readonly fill: Fill
+  /** Hits: how much of each sound is kept, 0-100 %. */
+  readonly tail: number
+  /** Frequency ratio; 1 leaves the pitch. */
+  readonly pitch: number
+  readonly formants: Formants
+}
+
+export const DEFAULT_STRETCH: StretchSettings = {
+  method: 'chords',
+  quality: 'fine',
+  fill: 'mirror',
+  tail: 100,
+  pitch: 1,
+  formants: 'move',
+}
+
+/**
+ * The atom of rendering: a stretch of recording between two neighbouring knots, rendered without knowledge of
+ * anything outside but the recording itself. At both ends the output runs into the recording as it is, so spans
+ * join whatever lies beside them, and an edit changes no span but those it bends.
+ */
+export interface Span {
+  /** First recording sample, and the one after the last. */
+  readonly from: number
+  readonly to: number
+  /** Output samples. */
+  readonly length: number
+  /** An attack begins exactly at `from`, at `to`. */
+  readonly attackAtStart: boolean
+  readonly attackAtEnd: boolean
+  /** Other audio of the same map runs on before, after. */
+  readonly joinsStart: boolean
+  readonly joinsEnd: boolean
+}
+
+/** Planar recording that spans read from; also read outside the span, zero outside itself. */
+export interface Source {
+  readonly sampleRate: number
+  readonly channels: readonly Float32Array[]
+}
+
+/** A span being rendered: gives out its samples in order, in chunks of any size, with the same result. */
+export interface Voice {
+  /**
+   * Writes the next `count` samples of every channel to `out` from index `at` on.
+   * The caller asks for no more than the span's length in all.
+   */
+  pull(out: readonly Float32Array[], at: number, count: number): void
+}
+
+/** A stretch method: a pure function from a span to a voice. */
+export type Method = (source: Source, span: Span, settings: StretchSettings) => Voice
