@@ -1,0 +1,71 @@
+// Renders one piece: the same code in a worker and on Node.
+import { resample } from '../audio/resample'
+import type { AudioData } from '../audio/buffer'
+import { keepFormants } from '../stretch/formants'
+import { openSpan } from '../stretch/methods'
+import type { Source } from '../stretch/types'
+import type { Piece } from './plan'
+
+/** Recordings by id, at their own rates. */
+export type Recordings = (id: string) => AudioData
+
+/** The recordings of a piece as one source at its rate; shorter ones are followed by silence. */
+export function sourceOf(piece: Pick<Piece, 'recordings' | 'sampleRate'>, recordings: Recordings): Source {
+  const all = piece.recordings.map((id) => resampled(recordings(id), piece.sampleRate))
+  return { sampleRate: piece.sampleRate, channels: all.flatMap((a) => a.channels) }
+}
+
+const cache = new WeakMap<AudioData, AudioData>()
+
+/** A recording at a rate; the conversion is made once. */
+export function resampled(audio: AudioData, rate: number): AudioData {
+  if (audio.sampleRate === rate) return audio
+  const known = cache.get(audio)
+  if (known?.sampleRate === rate) return known
+  const made = resample(audio, rate)
+  cache.set(audio, made)
+  return made
+}
+
+/** Margin of recording around a transposed span that its envelope correction reads, seconds. */
+const MARGIN = 0.25
+
+/** With formants kept, only the recording around the span is reshaped, on frames at fixed places. */
+function shapedAround(piece: Piece, source: Source): Source {
+  const { pitch, formants } = piece.settings
+  if (pitch === 1 || formants === 'move') return source
+  const grid = 8192
+  const reach = Math.ceil((MARGIN * source.sampleRate) / grid) * grid
+  const from = Math.max(0, Math.floor(piece.span.from / grid) * grid - reach)
+  const to = piece.span.to + reach
+  const part = { ...source, channels: source.channels.map((c) => c.subarray(from, Math.min(c.length, to))) }
+  const shaped = keepFormants(part, piece.settings)
+  return {
+    ...source,
+    channels: shaped.channels.map((c, i) => {
+      const out = Float32Array.from(source.channels[i]!)
+      out.set(c, from)
+      return out
+    }),
+  }
+}
+
+const BLOCK = 16384
+
+/**
+ * Renders a piece.
+ *
+ * @param check called about three times a second of output; may throw to cancel
+ * @returns planar samples of the span's length, all recordings' channels in order
+ */
+export function renderPiece(piece: Piece, recordings: Recordings, check?: () => void): Float32Array[] {
+  const source = shapedAround(piece, sourceOf(piece, recordings))
+  const { length } = piece.span
+  const out = source.channels.map(() => new Float32Array(length))
+  const voice = openSpan(source, piece.span, piece.settings)
+  for (let at = 0; at < length; at += BLOCK) {
+    check?.()
+    voice.pull(out, at, Math.min(BLOCK, length - at))
+  }
+  return out
+}

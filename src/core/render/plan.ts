@@ -1,0 +1,208 @@
+// The plan: which pieces sound where. A pure function of the session and its findings.
+import { ticksOf } from '../analysis/select'
+import type { Transient } from '../analysis/transients'
+import { audibleTracks, findClip, linkedClips, mapContext } from '../session/find'
+import type { Clip, Recording, Session, Track } from '../session/types'
+import { isVerbatim, spansOf } from '../stretch/spans'
+import { DEFAULT_STRETCH, type Quality, type Span, type StretchSettings } from '../stretch/types'
+import { clipMap } from '../timing/clip-map'
+import { withKnotsAt, type TimeMap } from '../timing/time-map'
+import { centsToRatio } from '../units'
+import { hashText } from './hash'
+
+/** Bump when any rendering changes its samples. */
+const RENDER_VERSION = 1
+
+/** A span of one performance with everything that shapes its samples; equal keys, equal samples. */
+export interface Piece {
+  readonly key: string
+  /** Recordings rendered together (the microphones of one performance), their channels one after another. */
+  readonly recordings: readonly string[]
+  readonly span: Span
+  readonly settings: StretchSettings
+  /** Session rate, at which the recordings are read. */
+  readonly sampleRate: number
+}
+
+/** A piece on the time line: which of its channels sound from which session sample on. */
+export interface Placed {
+  readonly piece: Piece
+  readonly at: number
+  readonly firstChannel: number
+  readonly channels: number
+}
+
+export interface PlannedClip {
+  readonly clipId: string
+  /** Linear gain of clip and track together. */
+  readonly gain: number
+  readonly pan: number
+  readonly start: number
+  readonly end: number
+  /** Fade lengths, samples. */
+  readonly fadeIn: number
+  readonly fadeOut: number
+  /** In order, end to end. */
+  readonly placed: readonly Placed[]
+}
+
+/** All that sounds. Samples count from session second 0; a plan may start before it. */
+export interface Plan {
+  readonly sampleRate: number
+  readonly start: number
+  readonly end: number
+  /** Channels of the mix. */
+  readonly channels: number
+  readonly clips: readonly PlannedClip[]
+}
+
+/** Transient candidates of a recording, by its id; none before it has been analysed. */
+export type Findings = (recordingId: string) => readonly Transient[]
+
+export interface PlanOptions {
+  readonly quality: Quality
+  /** Plan the recordings as they were played, without any edit of time or pitch. */
+  readonly original?: boolean
+  /** Only these tracks, whether muted or not. */
+  readonly tracks?: readonly string[]
+}
+
+const dbToGain = (db: number): number => (db === 0 ? 1 : 10 ** (db / 20))
+
+function settingsOf(track: Track, clip: Clip, o: PlanOptions): StretchSettings {
+  const pitch = o.original ? 1 : centsToRatio(100 * clip.semitones + clip.cents)
+  const s = {
+    method: track.method.method,
+    quality: o.quality,
+    fill: track.method.fill,
+    tail: track.method.tail,
+  }
+  return { ...DEFAULT_STRETCH, ...s, pitch, formants: clip.formants }
+}
+
+/** Time map of a clip; with `original`, at its own speed from its place. */
+export function mapOf(session: Session, clip: Clip, recording: Recording, original = false): TimeMap {
+  const timing = original ? { ...clip, pins: [], base: { kind: 'speed' } as const } : clip
+  return clipMap(timing, mapContext(session, recording))
+}
+
+/** Attacks of a clip and its linked clips, in session-rate recording samples, rising. */
+function attacksOf(session: Session, clips: readonly Clip[], findings: Findings): number[] {
+  const places = clips.flatMap((clip) => {
+    const recording = findClip(session, clip.id)!.recording
+    const scale = session.sampleRate / recording.sampleRate
+    return ticksOf(findings(clip.recording), clip.transients, recording.sampleRate)
+      .filter((t) => !t.muted)
+      .map((t) => Math.round(t.at * scale))
+  })
+  return [...new Set(places)].sort((a, b) => a - b)
+}
+
+/** Least distance of a protected attack from a knot or another attack, seconds; nearer ones share its protection. */
+const ATTACKS_APART = 0.008
+
+function thin(attacks: readonly number[], map: TimeMap, sampleRate: number): number[] {
+  const least = ATTACKS_APART * sampleRate
+  const knots = map.map((k) => k.source)
+  const onKnot = new Set(knots)
+  let k = 0
+  let last = -Infinity
+  return attacks.filter((a) => {
+    if (onKnot.has(a)) {
+      last = a
+      return true
+    }
+    while (k < knots.length && knots[k]! < a) k++
+    const near = Math.min(a - (knots[k - 1] ?? -Infinity), (knots[k] ?? Infinity) - a, a - last)
+    if (near < least) return false
+    last = a
+    return true
+  })
+}
+
+/** Longest verbatim piece, seconds, so that pieces stay handy. */
+const LONGEST_COPY = 30
+
+function splitCopies(map: TimeMap, sampleRate: number): TimeMap {
+  const step = LONGEST_COPY * sampleRate
+  const places: number[] = []
+  map.slice(1).forEach((end, i) => {
+    const start = map[i]!
+    if (end.source - start.source === end.target - start.target)
+      for (let p = start.source + step; p < end.source; p += step) places.push(p)
+  })
+  return withKnotsAt(map, places)
+}
+
+function planClip(
+  session: Session,
+  track: Track,
+  clip: Clip,
+  findings: Findings,
+  o: PlanOptions,
+): PlannedClip {
+  const { recording } = findClip(session, clip.id)!
+  const linked = linkedClips(session, clip.id)
+  // One order for the whole group, so that every member asks for the same piece.
+  const group = session.tracks.flatMap((t) => t.clips.filter((c) => linked.some((l) => l.id === c.id)))
+  const recordings = group.map((c) => c.recording)
+  const settings = settingsOf(track, clip, o)
+  const whole = mapOf(session, clip, recording, o.original)
+  const map = settings.pitch === 1 ? splitCopies(whole, session.sampleRate) : whole
+  const attacks = thin(attacksOf(session, group, findings), map, session.sampleRate)
+  const spans = spansOf(map, attacks, settings.pitch !== 1)
+  const before = group.slice(
+    0,
+    group.findIndex((c) => c.id === clip.id),
+  )
+  const channelsOf = (c: Clip): number => session.recordings.find((r) => r.id === c.recording)!.channels
+  const firstChannel = before.reduce((sum, c) => sum + channelsOf(c), 0)
+  let at = map[0]!.target
+  const placed = spans.map((span): Placed => {
+    const verbatim = isVerbatim(span, settings.pitch)
+    const content = verbatim ? [recordings, span.from, span.to] : [recordings, span, settings]
+    const key = hashText(JSON.stringify([RENDER_VERSION, session.sampleRate, content]))
+    const here = {
+      piece: { key, recordings, span, settings, sampleRate: session.sampleRate },
+      at,
+      firstChannel,
+      channels: recording.channels,
+    }
+    at += span.length
+    return here
+  })
+  return {
+    clipId: clip.id,
+    gain: dbToGain(track.gain + clip.gain),
+    pan: track.pan,
+    start: map[0]!.target,
+    end: at,
+    fadeIn: Math.round(clip.fadeIn * session.sampleRate),
+    fadeOut: Math.round(clip.fadeOut * session.sampleRate),
+    placed,
+  }
+}
+
+/**
+ * Plans a session.
+ *
+ * @param findings transient candidates by recording
+ * @returns the pieces of every audible track; mono when all of it is mono and central, else stereo (or as many
+ *          channels as the widest recording has)
+ */
+export function planSession(session: Session, findings: Findings, o: PlanOptions): Plan {
+  const tracks = o.tracks ? session.tracks.filter((t) => o.tracks!.includes(t.id)) : audibleTracks(session)
+  const clips = tracks.flatMap((t) => t.clips.map((c) => planClip(session, t, c, findings, o)))
+  const width = Math.max(
+    1,
+    ...session.tracks.flatMap((t) => t.clips.map((c) => findClip(session, c.id)!.recording.channels)),
+  )
+  const panned = session.tracks.some((t) => t.pan !== 0)
+  return {
+    sampleRate: session.sampleRate,
+    start: clips.reduce((m, c) => Math.min(m, c.start), 0),
+    end: clips.reduce((m, c) => Math.max(m, c.end), 0),
+    channels: Math.max(width, panned ? 2 : 1),
+    clips,
+  }
+}

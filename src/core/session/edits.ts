@@ -1,0 +1,99 @@
+// Edits of the session as a whole and of its tracks: pure functions (session, arguments) → session.
+import { produce, type Draft } from 'immer'
+import { InputError } from '../errors'
+import { constantMeter } from '../music/meter-map'
+import { constantTempo } from '../music/tempo-map'
+import { bpmSchema } from './schema'
+import type { MethodChoice, Recording, Session, Track } from './types'
+
+/** Applies a change to one track; an unknown track changes nothing. */
+function onTrack(session: Session, trackId: string, change: (track: Draft<Track>) => void): Session {
+  return produce(session, (s) => {
+    const track = s.tracks.find((t) => t.id === trackId)
+    if (track) change(track)
+  })
+}
+
+/** @throws InputError when the name is empty */
+export function renameSession(session: Session, name: string): Session {
+  if (!name.trim()) throw new InputError('A session needs a name; type one.')
+  return { ...session, name: name.trim() }
+}
+
+/** Adds a recording and a track for it. The first recording's rate becomes the session's. */
+export function addTrack(session: Session, recording: Recording, track: Track): Session {
+  const known = session.recordings.some((r) => r.id === recording.id)
+  return {
+    ...session,
+    sampleRate: session.tracks.length === 0 ? Math.round(recording.sampleRate) : session.sampleRate,
+    recordings: known ? session.recordings : [...session.recordings, recording],
+    tracks: [...session.tracks, track],
+  }
+}
+
+/** Removes a track; its recording stays in the session while another clip uses it. */
+export function removeTrack(session: Session, trackId: string): Session {
+  const tracks = session.tracks.filter((t) => t.id !== trackId)
+  const used = new Set(tracks.flatMap((t) => t.clips.map((c) => c.recording)))
+  return { ...session, tracks, recordings: session.recordings.filter((r) => used.has(r.id)) }
+}
+
+/** One tempo for the whole session. @throws InputError outside 10-999 BPM */
+export function setTempo(session: Session, bpm: number): Session {
+  try {
+    bpmSchema.validateSync(bpm)
+  } catch (e) {
+    throw new InputError((e as Error).message)
+  }
+  return { ...session, tempo: constantTempo(bpm) }
+}
+
+/** One meter for the whole session. @throws InputError for a meter that cannot be counted */
+export function setMeter(session: Session, numerator: number, denominator: number): Session {
+  if (!Number.isInteger(numerator) || numerator < 1 || numerator > 32)
+    throw new InputError('A bar has 1 to 32 beats; type a whole number.')
+  if (![1, 2, 4, 8, 16, 32].includes(denominator))
+    throw new InputError('The lower number of a meter must be 1, 2, 4, 8, 16 or 32.')
+  return { ...session, meter: constantMeter(numerator, denominator) }
+}
+
+/** @throws InputError when the name is empty */
+export function renameTrack(session: Session, trackId: string, name: string): Session {
+  if (!name.trim()) throw new InputError('A track needs a name; type one.')
+  return onTrack(session, trackId, (t) => {
+    t.name = name.trim()
+  })
+}
+
+/** @param gain dB, -60 to 12 */
+export function setTrackGain(session: Session, trackId: string, gain: number): Session {
+  if (!(gain >= -60 && gain <= 12)) throw new InputError('The gain must lie between -60 and 12 dB.')
+  return onTrack(session, trackId, (t) => {
+    t.gain = gain
+  })
+}
+
+/** @param pan -1 (left) to 1 (right) */
+export const setTrackPan = (session: Session, trackId: string, pan: number): Session =>
+  onTrack(session, trackId, (t) => {
+    t.pan = Math.max(-1, Math.min(1, pan))
+  })
+
+export const setMute = (session: Session, trackId: string, mute: boolean): Session =>
+  onTrack(session, trackId, (t) => {
+    t.mute = mute
+  })
+
+export const setSolo = (session: Session, trackId: string, solo: boolean): Session =>
+  onTrack(session, trackId, (t) => {
+    t.solo = solo
+  })
+
+/** Changes the stretch method or its settings. @throws InputError when the tail is no percentage */
+export function setMethod(session: Session, trackId: string, choice: Partial<MethodChoice>): Session {
+  if (choice.tail !== undefined && !(choice.tail >= 0 && choice.tail <= 100))
+    throw new InputError('The tail must lie between 0 and 100 %.')
+  return onTrack(session, trackId, (t) => {
+    Object.assign(t.method, choice)
+  })
+}

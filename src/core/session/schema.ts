@@ -1,0 +1,167 @@
+// Yup schema of the session document, for everything that comes from outside: storage and files.
+import { array, boolean, lazy, mixed, number, object, string, ValidationError } from 'yup'
+import { InputError } from '../errors'
+import { DIVISIONS, GRID_KINDS } from '../music/grid'
+import { BPM_RANGE } from '../music/tempo-map'
+import { METHOD_NAMES } from '../stretch/types'
+import type { Session } from './types'
+
+const finite = () =>
+  number()
+    .strict()
+    .required()
+    .test('finite', '${path} must be a finite number', (n) => Number.isFinite(n))
+const whole = () => finite().integer()
+const text = () => string().strict().defined()
+const flag = () => boolean().strict().required()
+
+/** Beats per minute as they may be typed. */
+export const bpmSchema = number()
+  .typeError('The tempo must be a number, for example 92 or 92.5.')
+  .required('Type a tempo in beats a minute.')
+  .min(BPM_RANGE.min, `The tempo must be at least ${BPM_RANGE.min} BPM.`)
+  .max(BPM_RANGE.max, `The tempo must be at most ${BPM_RANGE.max} BPM.`)
+
+export const tempoSchema = array(object({ beat: finite(), bpm: bpmSchema.strict() }))
+  .min(1)
+  .required()
+
+const meterSchema = array(
+  object({
+    bar: whole(),
+    numerator: whole().min(1).max(32),
+    denominator: whole().oneOf([1, 2, 4, 8, 16, 32]),
+  }),
+)
+  .min(1)
+  .required()
+
+const pinSchema = object({
+  source: whole(),
+  place: finite(),
+  origin: mixed<string>().oneOf(['hand', 'quantize', 'conform', 'align']).required(),
+})
+
+const transientsSchema = object({
+  sensitivity: finite().min(0).max(100),
+  minGap: finite().min(0).max(2000),
+  moved: array(object({ from: whole(), to: whole() })).required(),
+  added: array(whole()).required(),
+  muted: array(whole()).required(),
+})
+
+const rising = (values: readonly number[]): boolean => values.every((v, i) => i === 0 || v > values[i - 1]!)
+
+const baseSchema = lazy((value: { kind?: unknown } | undefined) =>
+  value?.kind === 'beats'
+    ? object({
+        kind: string().oneOf(['beats']).required(),
+        beats: array(object({ source: whole(), beat: finite() })).required(),
+      })
+    : object({ kind: string().oneOf(['speed']).required() }),
+)
+
+const clipSchema = object({
+  id: text(),
+  recording: text(),
+  start: whole(),
+  end: whole().test(
+    'after',
+    'a clip must end after it starts',
+    (end, c) => end > (c.parent as { start: number }).start,
+  ),
+  place: finite(),
+  base: baseSchema,
+  pins: array(pinSchema)
+    .required()
+    .test(
+      'rising',
+      'pins must rise in source and place',
+      (pins) => rising(pins.map((p) => p.source)) && rising(pins.map((p) => p.place)),
+    ),
+  heldEdges: object({ start: flag(), end: flag() }),
+  gain: finite(),
+  fadeIn: finite().min(0),
+  fadeOut: finite().min(0),
+  transients: transientsSchema,
+  semitones: finite().min(-24).max(24),
+  cents: finite().min(-100).max(100),
+  formants: string().oneOf(['keep', 'move']).required(),
+})
+
+const trackSchema = object({
+  id: text(),
+  name: text(),
+  gain: finite(),
+  pan: finite().min(-1).max(1),
+  mute: flag(),
+  solo: flag(),
+  method: object({
+    method: string().oneOf(METHOD_NAMES).required(),
+    fill: string().oneOf(['mirror', 'repeat', 'rest']).required(),
+    tail: finite().min(0).max(100),
+  }),
+  linkGroup: string().strict().defined().nullable(),
+  clips: array(clipSchema).required(),
+})
+
+/** The whole document. */
+export const sessionSchema = object({
+  version: whole().oneOf([1], 'it was made by a newer version of Unwarp'),
+  id: text(),
+  name: text(),
+  sampleRate: whole().min(1000).max(768000),
+  tempo: tempoSchema,
+  meter: meterSchema,
+  key: object({ tonic: whole().min(0).max(11), mode: string().oneOf(['major', 'minor']).required() })
+    .nullable()
+    .defined()
+    .default(null),
+  locators: array(object({ name: text(), at: finite() })).required(),
+  grooves: array(
+    object({
+      name: text(),
+      grid: object({
+        division: whole().oneOf([...DIVISIONS]),
+        kind: string()
+          .oneOf([...GRID_KINDS])
+          .required(),
+        swing: finite().min(0).max(100),
+      }),
+    }),
+  ).required(),
+  recordings: array(
+    object({
+      id: text(),
+      name: text(),
+      sampleRate: finite().min(1000).max(768000),
+      channels: whole().min(1),
+      length: whole().min(1),
+      coding: text(),
+    }),
+  ).required(),
+  tracks: array(trackSchema).required(),
+})
+
+/**
+ * Checks that a value is a session this version can open, and that its clips' recordings are known.
+ *
+ * @throws InputError with one sentence that says where it is damaged
+ */
+export function parseSession(value: unknown): Session {
+  try {
+    sessionSchema.validateSync(value, { strict: true })
+  } catch (e) {
+    if (e instanceof ValidationError) throw new InputError(`This session cannot be opened: ${e.errors[0]}.`)
+    throw e
+  }
+  const session = value as Session
+  const known = new Set(session.recordings.map((r) => r.id))
+  for (const track of session.tracks)
+    for (const clip of track.clips)
+      if (!known.has(clip.recording))
+        throw new InputError(
+          `This session cannot be opened: track “${track.name}” uses a recording that is not in it.`,
+        )
+  return session
+}

@@ -1,0 +1,86 @@
+// The document: everything a session is, as plain data.
+import type { MeterMap } from '../music/meter-map'
+import type { Grid } from '../music/grid'
+import type { TempoMap } from '../music/tempo-map'
+import type { TransientSettings } from '../analysis/select'
+import type { Fill, Formants, MethodName } from '../stretch/types'
+import type { ClipTiming } from '../timing/clip-map'
+import type { Beats, Cents, Samples } from '../units'
+
+/** An imported recording, known by the hash of its samples; the samples themselves are kept apart. */
+export interface Recording {
+  readonly id: string
+  readonly name: string
+  readonly sampleRate: number
+  readonly channels: number
+  readonly length: Samples
+  /** How the file was coded, for showing: "24-bit", "32-bit float", "decoded". */
+  readonly coding: string
+}
+
+/** The stretch method of a track with the settings of its sound. */
+export interface MethodChoice {
+  readonly method: MethodName
+  readonly fill: Fill
+  /** Hits: share of each sound kept, 0-100 %. */
+  readonly tail: number
+}
+
+/** A stretch of a recording placed on the time line. */
+export interface Clip extends ClipTiming {
+  readonly id: string
+  /** Id of its recording. */
+  readonly recording: string
+  /** dB. */
+  readonly gain: number
+  /** Seconds. */
+  readonly fadeIn: number
+  readonly fadeOut: number
+  readonly transients: TransientSettings
+  readonly semitones: number
+  readonly cents: Cents
+  readonly formants: Formants
+}
+
+export interface Track {
+  readonly id: string
+  readonly name: string
+  /** dB. */
+  readonly gain: number
+  /** -1 left to 1 right; a balance, so that the centre changes nothing. */
+  readonly pan: number
+  readonly mute: boolean
+  readonly solo: boolean
+  readonly method: MethodChoice
+  /** Tracks with the same group are microphones of one performance. */
+  readonly linkGroup: string | null
+  readonly clips: readonly Clip[]
+}
+
+/** A named place on the time line. */
+export interface Locator {
+  readonly name: string
+  readonly at: Beats
+}
+
+/** A named feel: grid with swing. */
+export interface Groove {
+  readonly name: string
+  readonly grid: Grid
+}
+
+export interface Session {
+  readonly version: 1
+  readonly id: string
+  readonly name: string
+  /** Hz. */
+  readonly sampleRate: number
+  readonly tempo: TempoMap
+  readonly meter: MeterMap
+  /** Tonic 0-11 (C = 0) and mode; null when not stated. */
+  readonly key: { readonly tonic: number; readonly mode: 'major' | 'minor' } | null
+  readonly locators: readonly Locator[]
+  readonly grooves: readonly Groove[]
+  readonly recordings: readonly Recording[]
+  readonly tracks: readonly Track[]
+}
