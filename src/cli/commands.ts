@@ -1,0 +1,229 @@
+// The commands: each reads files, calls the core, writes files.
+import { readOptions, type Options } from './options'
+import { readAudio, readBytes, writeAudio, writeJson } from './files'
+import { lengthOf, type AudioData } from '../core/audio/buffer'
+import type { DecodedFile } from '../core/audio/wav-read'
+import { DEFAULT_TRANSIENTS, selectTransients } from '../core/analysis/select'
+import { suggestMethod } from '../core/analysis/material'
+import { findTransients, type Transient } from '../core/analysis/transients'
+import { loadFft } from '../core/dsp/fft'
+import { InputError } from '../core/errors'
+import { parseMapFile } from '../core/formats/map-file'
+import type { Division } from '../core/music/grid'
+import { beatToSeconds } from '../core/music/tempo-map'
+import { mixRange } from '../core/render/mix'
+import { renderPiece } from '../core/render/piece'
+import { mapOf, planSession } from '../core/render/plan'
+import { newSession, newTrack } from '../core/session/create'
+import { addTrack, setTempo } from '../core/session/edits'
+import { placeNotes } from '../core/session/pin-edits'
+import type { Recording, Session } from '../core/session/types'
+import { stretchAudio } from '../core/stretch/stretch'
+import { DEFAULT_STRETCH, type MethodName, type StretchSettings } from '../core/stretch/types'
+import { proposeQuantize, type Move } from '../core/timing/quantize'
+import { timeMap, type TimeMap } from '../core/timing/time-map'
+import { beats, centsToRatio, samples } from '../core/units'
+
+const SOUND = ['engine', 'quality', 'bits'] as const
+
+/** Sums up the time spent in analysis and stretching only. */
+class Stopwatch {
+  private total = 0
+  measure<T>(work: () => T): T {
+    const start = performance.now()
+    const result = work()
+    this.total += performance.now() - start
+    return result
+  }
+  report(audio: AudioData): void {
+    const length = lengthOf(audio) / audio.sampleRate
+    process.stderr.write(`processed ${length.toFixed(3)} s of audio in ${(this.total / 1000).toFixed(3)} s\n`)
+  }
+}
+
+async function open(path: string): Promise<DecodedFile> {
+  const file = await readAudio(path)
+  for (const w of file.warnings) process.stderr.write(`${w}\n`)
+  await loadFft()
+  return file
+}
+
+interface Detected {
+  readonly candidates: Transient[]
+  readonly attacks: number[]
+}
+
+function detect(audio: AudioData): Detected {
+  const candidates = findTransients(audio.channels, audio.sampleRate)
+  const { sensitivity, minGap } = DEFAULT_TRANSIENTS
+  return {
+    candidates,
+    attacks: selectTransients(candidates, sensitivity, minGap, audio.sampleRate).map((t) => t.at),
+  }
+}
+
+const methodFor = (o: Options, audio: AudioData, candidates: readonly Transient[]): MethodName =>
+  o.engine && o.engine !== 'auto'
+    ? o.engine
+    : suggestMethod(audio.channels, candidates, audio.sampleRate).suggested
+
+function soundOf(o: Options, method: MethodName): StretchSettings {
+  const pitch = centsToRatio(100 * (o.semitones ?? 0) + (o.cents ?? 0))
+  return { ...DEFAULT_STRETCH, method, quality: o.quality ?? 'fine', pitch, formants: o.formants ?? 'move' }
+}
+
+/** Stretches a file along a map and writes it. */
+async function stretchFile(
+  input: string,
+  output: string,
+  o: Options,
+  mapFor: (audio: AudioData) => TimeMap,
+): Promise<void> {
+  const { audio } = await open(input)
+  const map = mapFor(audio)
+  const watch = new Stopwatch()
+  const channels = watch.measure(() => {
+    const { candidates, attacks } = detect(audio)
+    return stretchAudio(audio, map, attacks, soundOf(o, methodFor(o, audio, candidates)))
+  })
+  // Output time 0 is target 0: what lies before it is cut, and a later start is preceded by silence.
+  const from = map[0]!.target
+  const placed = channels.map((c) => {
+    const out = new Float32Array(Math.max(0, c.length + from))
+    out.set(from < 0 ? c.subarray(-from) : c, Math.max(0, from))
+    return out
+  })
+  writeAudio(output, { sampleRate: audio.sampleRate, channels: placed }, o.bits ?? '24')
+  watch.report(audio)
+}
+
+async function analyze(args: string[]): Promise<void> {
+  const { options, files } = readOptions(args, ['json'], ['<in>'])
+  const { audio } = await open(files[0]!)
+  const watch = new Stopwatch()
+  const found = watch.measure(() => findTransients(audio.channels, audio.sampleRate))
+  const { sensitivity, minGap } = DEFAULT_TRANSIENTS
+  const transients = selectTransients(found, sensitivity, minGap, audio.sampleRate)
+  writeJson(options.json, {
+    sampleRate: audio.sampleRate,
+    channels: audio.channels.length,
+    duration: lengthOf(audio) / audio.sampleRate,
+    transients: transients.map((t) => ({ time: t.at / audio.sampleRate, strength: t.strength })),
+  })
+  watch.report(audio)
+}
+
+async function stretch(args: string[]): Promise<void> {
+  const { options, files } = readOptions(
+    args,
+    ['ratio', 'semitones', 'cents', 'formants', ...SOUND],
+    ['<in>', '<out.wav>'],
+  )
+  await stretchFile(files[0]!, files[1]!, options, (audio) => {
+    const length = lengthOf(audio)
+    const target = Math.max(1, Math.round(length * (options.ratio ?? 1)))
+    return timeMap([
+      { source: 0, target: 0 },
+      { source: length, target },
+    ])
+  })
+}
+
+async function warp(args: string[]): Promise<void> {
+  const { options, files } = readOptions(args, ['map', ...SOUND], ['<in>', '<out.wav>'])
+  if (!options.map) throw new InputError('Say which map to follow: --map map.json.')
+  const text = new TextDecoder().decode(readBytes(options.map))
+  await stretchFile(files[0]!, files[1]!, options, (audio) =>
+    parseMapFile(text, audio.sampleRate, lengthOf(audio)),
+  )
+}
+
+/** A session around one recording, with its downbeat on beat 0. */
+function sessionAround(audio: AudioData, bpm: number, downbeat: number, method: MethodName): Session {
+  const recording: Recording = {
+    id: 'in',
+    name: 'in',
+    sampleRate: audio.sampleRate,
+    channels: audio.channels.length,
+    length: samples(lengthOf(audio)),
+    coding: '',
+  }
+  const session = setTempo(newSession('cli', 'cli', audio.sampleRate), bpm)
+  const place = beats((-downbeat * bpm) / 60)
+  return addTrack(session, recording, newTrack('t', recording, place, { method, fill: 'mirror', tail: 100 }))
+}
+
+function quantizeReport(moves: readonly Move[], session: Session, rate: number, downbeat: number) {
+  const second = (beat: number): number => beatToSeconds(session.tempo, beat) + downbeat
+  const notes = moves.map((m) => ({
+    source: m.source / rate,
+    target: second(m.to),
+    grid: m.line,
+    moved: Math.abs(m.moved) > 1e-9,
+  }))
+  const open = moves.filter((m) => m.rival !== undefined)
+  const warnings = open.map((m) => `The note at ${(m.source / rate).toFixed(3)} s could go either way.`)
+  for (const m of moves)
+    if (m.line === null)
+      warnings.push(
+        `The note at ${(m.source / rate).toFixed(3)} s has no grid line of its own; it moves along with its neighbours.`,
+      )
+  return { notes, warnings }
+}
+
+async function quantize(args: string[]): Promise<void> {
+  const { options: o, files } = readOptions(
+    args,
+    ['bpm', 'downbeat', 'grid', 'triplet', 'strength', 'swing', 'json', ...SOUND],
+    ['<in>', '<out.wav>'],
+  )
+  if (o.bpm === undefined) throw new InputError('Say the tempo: --bpm 92.')
+  if (o.downbeat === undefined) throw new InputError('Say where beat 1 is, in seconds: --downbeat 0.5.')
+  if (o.grid === undefined) throw new InputError('Say the grid: --grid 1/8.')
+  const division = Number(o.grid.slice(2)) as Division
+  const grid = {
+    division,
+    kind: o.triplet ? ('triplet' as const) : ('straight' as const),
+    swing: o.swing ?? 0,
+  }
+  const { bpm, downbeat } = o
+  const { audio } = await open(files[0]!)
+  const watch = new Stopwatch()
+  const done = watch.measure(() => {
+    const { candidates, attacks } = detect(audio)
+    const blank = sessionAround(audio, bpm, downbeat, methodFor(o, audio, candidates))
+    const clip = blank.tracks[0]!.clips[0]!
+    const moves = proposeQuantize(
+      attacks.map((source) => ({ source: samples(source), held: false })),
+      { grid, strength: o.strength ?? 100, leaveAlone: 0, largestMove: Infinity },
+      {
+        tempo: blank.tempo,
+        meter: blank.meter,
+        sampleRate: audio.sampleRate,
+        recordingRate: audio.sampleRate,
+        map: mapOf(blank, clip, blank.recordings[0]!),
+      },
+    )
+    const session = placeNotes(blank, clip.id, moves, [], 'quantize')
+    const plan = planSession(session, () => candidates, { quality: o.quality ?? 'fine' })
+    const from = plan.clips[0]!.start
+    const cache = new Map<string, Float32Array[]>()
+    for (const { piece } of plan.clips[0]!.placed)
+      cache.set(
+        piece.key,
+        renderPiece(piece, () => audio),
+      )
+    const channels = mixRange(plan, (p) => cache.get(p.key), from, plan.clips[0]!.end)!
+    return { channels, report: quantizeReport(moves, session, audio.sampleRate, downbeat) }
+  })
+  writeAudio(files[1]!, { sampleRate: audio.sampleRate, channels: done.channels }, o.bits ?? '24')
+  if (o.json) writeJson(o.json, done.report)
+  watch.report(audio)
+}
+
+export const COMMANDS: Record<string, (args: string[]) => Promise<void>> = {
+  analyze,
+  stretch,
+  warp,
+  quantize,
+}

@@ -1,0 +1,51 @@
+// Files of the command line: audio in, audio and JSON out, every error one sentence.
+import { readFileSync, writeFileSync } from 'node:fs'
+import { isAiff, readAiff } from '../core/audio/aiff'
+import type { AudioData } from '../core/audio/buffer'
+import { readWav, type DecodedFile } from '../core/audio/wav-read'
+import { writeWav, type WavDepth } from '../core/audio/wav-write'
+import { InputError } from '../core/errors'
+import { isFlac, readFlac } from './flac'
+
+/** Bytes of a file. @throws InputError when it cannot be read */
+export function readBytes(path: string): Uint8Array {
+  try {
+    return readFileSync(path)
+  } catch (e) {
+    const missing = (e as NodeJS.ErrnoException).code === 'ENOENT'
+    throw new InputError(
+      missing ? `There is no file “${path}”; check its name.` : `The file “${path}” cannot be read.`,
+    )
+  }
+}
+
+/** Decodes a WAV, AIFF or FLAC file. @throws InputError with the file's name and what is wrong */
+export async function readAudio(path: string): Promise<DecodedFile> {
+  const bytes = readBytes(path)
+  if (bytes.length === 0) throw new InputError(`“${path}” is empty; choose a WAV, AIFF or FLAC recording.`)
+  try {
+    if (isFlac(bytes)) return await readFlac(bytes)
+    return isAiff(bytes) ? readAiff(bytes) : readWav(bytes)
+  } catch (e) {
+    if (e instanceof InputError) throw new InputError(`“${path}”: ${e.message}`)
+    throw e
+  }
+}
+
+function write(path: string, data: Uint8Array | string): void {
+  try {
+    writeFileSync(path, data)
+  } catch {
+    throw new InputError(`“${path}” cannot be written; check that its folder exists and is yours.`)
+  }
+}
+
+export const writeAudio = (path: string, audio: AudioData, depth: WavDepth): void =>
+  write(path, writeWav(audio, depth))
+
+/** Writes JSON to a file, or to stdout without one. */
+export function writeJson(path: string | undefined, value: unknown): void {
+  const text = JSON.stringify(value, null, 1) + '\n'
+  if (path === undefined) process.stdout.write(text)
+  else write(path, text)
+}
