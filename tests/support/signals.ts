@@ -1,0 +1,57 @@
+// Test signals, made by code and repeatable.
+import { randomFrom } from '../../src/core/dsp/random'
+
+/** A sine. @param hz frequency; @param seconds length; @param gain peak; @param phase radians */
+export function sine(hz: number, seconds: number, rate: number, gain = 0.5, phase = 0): Float32Array {
+  const out = new Float32Array(Math.round(seconds * rate))
+  for (let i = 0; i < out.length; i++) out[i] = gain * Math.sin((2 * Math.PI * hz * i) / rate + phase)
+  return out
+}
+
+/** Uniform white noise in ±gain. */
+export function noise(seconds: number, rate: number, gain = 0.5, seed = 1): Float32Array {
+  const random = randomFrom(seed)
+  return Float32Array.from({ length: Math.round(seconds * rate) }, () => gain * (2 * random() - 1))
+}
+
+/** A tone whose pitch swings by ±depth semitones, hz times a second. */
+export function vibrato(midHz: number, seconds: number, rate: number, depth = 0.5, speed = 5.5): Float32Array {
+  const out = new Float32Array(Math.round(seconds * rate))
+  let phase = 0
+  for (let i = 0; i < out.length; i++) {
+    const t = i / rate
+    phase += (2 * Math.PI * midHz * 2 ** ((depth * Math.sin(2 * Math.PI * speed * t)) / 12)) / rate
+    const fade = Math.min(1, t / 0.3, (seconds - t) / 0.3)
+    for (let h = 1; h <= 6; h++) out[i]! += (0.25 * fade * Math.sin(h * phase)) / h
+  }
+  return out
+}
+
+export interface Played {
+  readonly channels: Float32Array[]
+  readonly sampleRate: number
+  /** First samples of the attacks. */
+  readonly attacks: number[]
+}
+
+/** Struck decaying tones with a noisy attack over quiet hiss: enough of everything to upset a stretch method. */
+export function struck(seed: number, seconds: number, rate: number, channelCount: number, perSecond = 4): Played {
+  const random = randomFrom(seed)
+  const length = Math.round(seconds * rate)
+  const channels = Array.from({ length: channelCount }, (_, c) => noise(seconds, rate, 0.0005, seed + c))
+  const attacks: number[] = []
+  for (let at = Math.round(0.05 * rate); at < length; at += Math.round((rate / perSecond) * (0.6 + 0.8 * random()))) {
+    attacks.push(at)
+    const hz = 110 * 2 ** (3 * random())
+    const pan = 0.3 + 0.7 * random()
+    const level = 0.15 + 0.3 * random()
+    for (let i = 0; at + i < length; i++) {
+      const t = i / rate
+      const tone = Math.sin(2 * Math.PI * hz * t) + 0.5 * Math.sin(2 * Math.PI * hz * 2.01 * t + 1)
+      const hit = t < 0.02 ? (2 * random() - 1) * Math.exp(-t / 0.004) : 0
+      const x = level * (tone * Math.exp(-t / 0.25) + hit)
+      channels.forEach((ch, c) => (ch[at + i]! += c === 0 ? x : pan * x))
+    }
+  }
+  return { channels, sampleRate: rate, attacks }
+}

@@ -1,0 +1,31 @@
+// Vite: builds the application to build/app, serves it while it is worked on, and runs the unit tests.
+import vue from '@vitejs/plugin-vue'
+import { defineConfig } from 'vitest/config'
+
+/** Cross-origin isolation, as the Express server sends it, so that workers may share memory. */
+const isolation = {
+  'Cross-Origin-Opener-Policy': 'same-origin',
+  'Cross-Origin-Embedder-Policy': 'require-corp',
+}
+
+export default defineConfig({
+  plugins: [vue()],
+  root: 'src/app',
+  publicDir: false,
+  build: {
+    outDir: '../../build/app',
+    emptyOutDir: true,
+    target: 'es2022',
+    assetsInlineLimit: 0,
+    chunkSizeWarningLimit: 900,
+  },
+  worker: { format: 'es' },
+  optimizeDeps: { exclude: ['@echogarden/pffft-wasm'] },
+  server: { headers: isolation, fs: { allow: ['../..'] } },
+  test: {
+    root: '.',
+    include: ['src/**/*.test.ts', 'demo/**/*.test.ts'],
+    setupFiles: ['tests/support/setup.ts'],
+    testTimeout: 60_000,
+  },
+})
