@@ -27,7 +27,7 @@ export function onsetScore(truth: readonly number[], found: readonly number[], t
   const a = [...truth].sort((x, y) => x - y)
   const b = [...found].sort((x, y) => x - y)
   const errors: number[] = []
-  for (let i = 0, j = 0; i < a.length && j < b.length; ) {
+  for (let i = 0, j = 0; i < a.length && j < b.length;) {
     const d = b[j]! - a[i]!
     if (Math.abs(d) <= tolerance) {
       errors.push(d)

@@ -15,7 +15,13 @@ export function noise(seconds: number, rate: number, gain = 0.5, seed = 1): Floa
 }
 
 /** A tone whose pitch swings by ±depth semitones, hz times a second. */
-export function vibrato(midHz: number, seconds: number, rate: number, depth = 0.5, speed = 5.5): Float32Array {
+export function vibrato(
+  midHz: number,
+  seconds: number,
+  rate: number,
+  depth = 0.5,
+  speed = 5.5,
+): Float32Array {
   const out = new Float32Array(Math.round(seconds * rate))
   let phase = 0
   for (let i = 0; i < out.length; i++) {
@@ -35,12 +41,22 @@ export interface Played {
 }
 
 /** Struck decaying tones with a noisy attack over quiet hiss: enough of everything to upset a stretch method. */
-export function struck(seed: number, seconds: number, rate: number, channelCount: number, perSecond = 4): Played {
+export function struck(
+  seed: number,
+  seconds: number,
+  rate: number,
+  channelCount: number,
+  perSecond = 4,
+): Played {
   const random = randomFrom(seed)
   const length = Math.round(seconds * rate)
   const channels = Array.from({ length: channelCount }, (_, c) => noise(seconds, rate, 0.0005, seed + c))
   const attacks: number[] = []
-  for (let at = Math.round(0.05 * rate); at < length; at += Math.round((rate / perSecond) * (0.6 + 0.8 * random()))) {
+  for (
+    let at = Math.round(0.05 * rate);
+    at < length;
+    at += Math.round((rate / perSecond) * (0.6 + 0.8 * random()))
+  ) {
     attacks.push(at)
     const hz = 110 * 2 ** (3 * random())
     const pan = 0.3 + 0.7 * random()

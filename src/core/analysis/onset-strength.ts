@@ -72,7 +72,8 @@ export function onsetStrength(
     for (let b = 0; b < bank.length; b++)
       current[b] = Math.log1p(1000 * gain * Math.sqrt(power[b]! / channels.length))
     const before = ring[f % (LAG + 1)]!
-    if (f >= LAG) {
+    // A frame that hangs over the end sees the recording cut off, which is no onset.
+    if (f >= LAG && (f * hop + size / 2 <= length || length < 2 * size)) {
       const reference = ring[(f - LAG) % (LAG + 1)]!
       let sum = 0
       for (let b = 0; b < bank.length; b++) {

@@ -47,12 +47,17 @@ function playedOf(c: Case) {
 /** A strictly rising map over the whole recording with the case's ratios. */
 function mapOf(c: Case, length: number, attacks: readonly number[]): TimeMap {
   const places = c.cuts.map((x) => Math.round(x * length))
-  const chosen = c.onAttacks ? places.map((p) => attacks.reduce((a, b) => (Math.abs(b - p) < Math.abs(a - p) ? b : a))) : places
+  const chosen = c.onAttacks
+    ? places.map((p) => attacks.reduce((a, b) => (Math.abs(b - p) < Math.abs(a - p) ? b : a)))
+    : places
   const sources = [...new Set([0, ...chosen, length])].sort((a, b) => a - b)
   const map: Knot[] = [{ source: 0, target: 0 }]
   sources.slice(1).forEach((source, i) => {
     const last = map[i]!
-    map.push({ source, target: last.target + Math.max(1, Math.round((source - last.source) * c.ratios[i % 7]!)) })
+    map.push({
+      source,
+      target: last.target + Math.max(1, Math.round((source - last.source) * c.ratios[i % 7]!)),
+    })
   })
   return map
 }
@@ -97,20 +102,25 @@ describe('every method', () => {
 
   it('gives the same samples in chunks of any size', () => {
     fc.assert(
-      fc.property(cases([1, 1.26]), fc.integer({ min: 1, max: 65536 }), fc.integer({ min: 1, max: 700 }), (c, large, small) => {
-        const { channels, sampleRate, attacks } = playedOf(c)
-        const source = { channels, sampleRate }
-        const map = mapOf(c, channels[0]!.length, attacks)
-        const whole = stretchAudio(source, map, attacks, c.settings)
-        for (const size of [large, small, 1]) {
-          const reader = openStretcher(source, map, attacks, c.settings)
-          const out = channels.map(() => new Float32Array(reader.length))
-          const stop = size === 1 ? Math.min(3000, reader.length) : reader.length
-          for (let at = 0; at < stop; ) at += reader.read(out, at, Math.min(size, stop - at))
-          if (!out.every((o, i) => same(o.subarray(0, stop), whole[i]!.subarray(0, stop)))) return false
-        }
-        return true
-      }),
+      fc.property(
+        cases([1, 1.26]),
+        fc.integer({ min: 1, max: 65536 }),
+        fc.integer({ min: 1, max: 700 }),
+        (c, large, small) => {
+          const { channels, sampleRate, attacks } = playedOf(c)
+          const source = { channels, sampleRate }
+          const map = mapOf(c, channels[0]!.length, attacks)
+          const whole = stretchAudio(source, map, attacks, c.settings)
+          for (const size of [large, small, 1]) {
+            const reader = openStretcher(source, map, attacks, c.settings)
+            const out = channels.map(() => new Float32Array(reader.length))
+            const stop = size === 1 ? Math.min(3000, reader.length) : reader.length
+            for (let at = 0; at < stop;) at += reader.read(out, at, Math.min(size, stop - at))
+            if (!out.every((o, i) => same(o.subarray(0, stop), whole[i]!.subarray(0, stop)))) return false
+          }
+          return true
+        },
+      ),
       { numRuns: 40 },
     )
   })

@@ -14,16 +14,19 @@ export interface Assignment {
   readonly rival: number | null | undefined
 }
 
-/** Cost, in squared grid steps, of leaving a note without a line. */
-const NO_LINE = 0.2
+/** Cost of a deviation from the line, for each squared grid step. */
+const FAR = 0.6
+/** Cost of leaving a note without a line, and of taking up lines again next to it. */
+const NO_LINE = 0.3
+const BESIDE_NO_LINE = 0.1
 /** Cost of a deviation unlike the neighbour's; a player drifts smoothly, so neighbours deviate alike. */
-const UNLIKE_NEIGHBOUR = 0.7
+const UNLIKE_NEIGHBOUR = 1
 /** Below this difference of cost the choice is told to the person as open. */
 const OPEN = 0.06
 
 interface State {
   readonly line: number | null
-  /** Deviation in grid steps; for "no line" that of the last note that had one. */
+  /** Deviation in grid steps; 0 for "no line". */
   readonly deviation: number
   readonly own: number
 }
@@ -79,13 +82,13 @@ function candidates(note: NotePlace, lines: readonly number[], step: number): St
     .sort((a, b) => Math.abs(a.deviation) - Math.abs(b.deviation))
     .slice(0, 3)
   return [
-    ...near.map((s) => ({ ...s, own: s.deviation * s.deviation })),
+    ...near.map((s) => ({ ...s, own: FAR * s.deviation * s.deviation })),
     { line: null, deviation: 0, own: NO_LINE },
   ]
 }
 
 function transition(a: State, b: State, reach: number): number {
-  if (a.line === null || b.line === null) return 0
+  if (a.line === null || b.line === null) return BESIDE_NO_LINE
   if (b.line <= a.line) return Infinity
   return UNLIKE_NEIGHBOUR * reach * (b.deviation - a.deviation) ** 2
 }

@@ -1,0 +1,183 @@
+// The command line as its user meets it: real processes, real files.
+import { execFileSync, spawnSync } from 'node:child_process'
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { onsetScore } from '../../tests/support/measure'
+import { struck, type Played } from '../../tests/support/signals'
+import { readWav } from '../core/audio/wav-read'
+import { writeWav } from '../core/audio/wav-write'
+
+const RATE = 44100
+let folder: string
+let played: Played
+const file = (name: string): string => join(folder, name)
+const unwarp = (...args: string[]) =>
+  spawnSync(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', ...args], { encoding: 'utf8' })
+const wav = (name: string) => readWav(readFileSync(file(name)))
+const json = (name: string) => JSON.parse(readFileSync(file(name), 'utf8'))
+
+beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), 'unwarp-'))
+  played = struck(3, 3, RATE, 2, 3)
+  writeFileSync(file('in.wav'), writeWav({ sampleRate: RATE, channels: played.channels }, '24'))
+})
+afterAll(() => rmSync(folder, { recursive: true, force: true }))
+
+describe('analyze', () => {
+  it('prints its findings, the same on stdout and in a file', () => {
+    const run = unwarp('analyze', file('in.wav'))
+    expect(run.status).toBe(0)
+    const found = JSON.parse(run.stdout)
+    expect(found).toMatchObject({ sampleRate: RATE, channels: 2, duration: 3 })
+    const times = found.transients.map((t: { time: number }) => t.time)
+    expect(
+      onsetScore(
+        played.attacks.map((a) => a / RATE),
+        times,
+        0.05,
+      ).f,
+    ).toBeGreaterThan(0.94)
+    expect(run.stderr).toMatch(/^processed 3\.000 s of audio in \d+\.\d{3} s\n$/)
+    unwarp('analyze', file('in.wav'), '--json', file('a.json'))
+    expect(json('a.json')).toEqual(found)
+  })
+
+  it('reads FLAC as WAV', async () => {
+    const flac = createRequire(import.meta.url)('libflacjs/dist/libflac.js')
+    if (!flac.isReady()) await new Promise<void>((done) => flac.on('ready', done))
+    const id = flac.create_libflac_encoder(RATE, 1, 16, 5, 0, false, 0)
+    const parts: Uint8Array[] = []
+    flac.init_encoder_stream(id, (b: Uint8Array) => void parts.push(Uint8Array.from(b)))
+    const pcm = Int32Array.from(played.channels[0]!, (x) => Math.round(32767 * x))
+    flac.FLAC__stream_encoder_process_interleaved(id, pcm, pcm.length)
+    flac.FLAC__stream_encoder_finish(id)
+    writeFileSync(file('in.flac'), Buffer.concat(parts))
+    expect(unwarp('stretch', file('in.flac'), file('flac.wav'), '--bits', '32f').status).toBe(0)
+    const back = wav('flac.wav').audio.channels[0]!
+    expect(back.length).toBe(pcm.length)
+    expect(back.every((x, i) => x === pcm[i]! / 32768)).toBe(true)
+  })
+})
+
+describe('stretch and warp', () => {
+  it('at ratio 1 gives the file back bit for bit', () => {
+    expect(unwarp('stretch', file('in.wav'), file('same.wav')).status).toBe(0)
+    expect(readFileSync(file('same.wav')).equals(readFileSync(file('in.wav')))).toBe(true)
+  })
+
+  it.each([
+    ['hits', '1.37'],
+    ['chords', '0.8'],
+    ['auto', '1.5'],
+  ])('%s at %s has the exact length, rate and channels', (engine, ratio) => {
+    const run = unwarp(
+      'stretch',
+      file('in.wav'),
+      file('out.wav'),
+      '--ratio',
+      ratio,
+      '--engine',
+      engine,
+      '--bits',
+      '16',
+    )
+    expect(run.stderr).toMatch(/^processed/)
+    const { audio, format } = wav('out.wav')
+    expect(audio.channels.map((c) => c.length)).toEqual(Array(2).fill(Math.round(3 * RATE * Number(ratio))))
+    expect([audio.sampleRate, format.bits]).toEqual([RATE, 16])
+  })
+
+  it('transposes by semitones and cents at the same length', () => {
+    unwarp(
+      'stretch',
+      file('in.wav'),
+      file('up.wav'),
+      '--semitones',
+      '-3',
+      '--cents',
+      '20',
+      '--engine',
+      'chords',
+    )
+    expect(wav('up.wav').audio.channels[0]!.length).toBe(3 * RATE)
+  })
+
+  it('warp follows a map: every pin where it says', () => {
+    const [a, b, c] = [played.attacks[1]!, played.attacks[3]!, played.attacks[5]!]
+    const pins = [
+      { source: a / RATE, target: a / RATE },
+      { source: b / RATE, target: b / RATE + 0.06 },
+      { source: c / RATE, target: c / RATE },
+    ]
+    writeFileSync(file('map.json'), JSON.stringify({ pins }))
+    expect(
+      unwarp('warp', file('in.wav'), file('warped.wav'), '--map', file('map.json'), '--engine', 'hits')
+        .status,
+    ).toBe(0)
+    const [before, after] = [wav('in.wav').audio.channels[0]!, wav('warped.wav').audio.channels[0]!]
+    expect(after.length).toBe(before.length)
+    const moved = b + Math.round(0.06 * RATE)
+    expect([...after.subarray(moved, moved + 500)]).toEqual([...before.subarray(b, b + 500)])
+    expect([...after.subarray(0, a)]).toEqual([...before.subarray(0, a)])
+    expect([...after.subarray(c)]).toEqual([...before.subarray(c)])
+  })
+})
+
+describe('quantize', () => {
+  it('moves attacks to the grid and reports every note', () => {
+    const args = ['--bpm', '120', '--downbeat', '0.05', '--grid', '1/16', '--json', file('q.json')]
+    expect(unwarp('quantize', file('in.wav'), file('q.wav'), ...args).status).toBe(0)
+    const report = json('q.json')
+    expect(report.notes.length).toBeGreaterThan(5)
+    expect(Array.isArray(report.warnings)).toBe(true)
+    for (const n of report.notes) if (n.grid !== null) expect(n.target).toBeCloseTo(0.05 + n.grid / 2, 6)
+    const [before, after] = [wav('in.wav').audio.channels[0]!, wav('q.wav').audio.channels[0]!]
+    expect(after.length).toBe(before.length)
+    const inside = report.notes.slice(1, -1)
+    for (const n of inside) {
+      const [s, t] = [Math.round(n.source * RATE), Math.round(n.target * RATE)]
+      expect([...after.subarray(t, t + 100)]).toEqual([...before.subarray(s, s + 100)])
+    }
+  })
+})
+
+describe('bad input', () => {
+  const bad: [string, string[], RegExp][] = [
+    ['no command', [], /Name a command/],
+    ['an unknown command', ['polish'], /no command “polish”/],
+    ['a missing file', ['stretch', 'nowhere.wav', 'OUT'], /no file “nowhere.wav”/],
+    ['a file that is no audio', ['stretch', 'package.json', 'OUT'], /“package.json”: This is not a WAV file/],
+    ['a ratio that is no number', ['stretch', 'IN', 'OUT', '--ratio', 'fast'], /--ratio must be a number/],
+    ['an option nobody knows', ['stretch', 'IN', 'OUT', '--speed', '2'], /--speed/],
+    [
+      'a method that is not built',
+      ['stretch', 'IN', 'OUT', '--ratio', '2', '--engine', 'grains'],
+      /not built yet/,
+    ],
+    ['too few files', ['stretch', 'IN'], /takes 2 files/],
+    ['no tempo', ['quantize', 'IN', 'OUT', '--downbeat', '0', '--grid', '1/8'], /--bpm/],
+    ['a map that falls', ['warp', 'IN', 'OUT', '--map', 'MAP'], /pin 2 does not come after pin 1/],
+  ]
+  it.each(bad)('%s: one line, exit code 2, no output', (_name, args, pattern) => {
+    writeFileSync(file('bad.json'), '{"pins":[{"source":1,"target":1},{"source":2,"target":0.5}]}')
+    const real = args.map(
+      (a) => ({ IN: file('in.wav'), OUT: file('never.wav'), MAP: file('bad.json') })[a] ?? a,
+    )
+    const run = unwarp(...real)
+    expect(run.status).toBe(2)
+    expect(run.stderr.trim().split('\n')).toHaveLength(1)
+    expect(run.stderr).toMatch(pattern)
+    expect(existsSync(file('never.wav'))).toBe(false)
+  })
+
+  it('runs through npm as the README says', () => {
+    const out = execFileSync('npm', ['run', '-s', 'unwarp', '--', 'analyze', file('in.wav')], {
+      encoding: 'utf8',
+      stdio: ['ignore', 'pipe', 'ignore'],
+    })
+    expect(JSON.parse(out).duration).toBe(3)
+  })
+})

@@ -1,0 +1,250 @@
+// Plan, pieces and mix: identity, any range, locality, linked microphones, and the demo after quantize.
+import fc from 'fast-check'
+import { beforeAll, describe, expect, it } from 'vitest'
+import { SAMPLE_RATE, slackWater, type DemoTrack } from '../../../demo/slack-water'
+import { locate, percentile } from '../../../tests/support/measure'
+import { noise, struck } from '../../../tests/support/signals'
+import { suggestMethod } from '../analysis/material'
+import { DEFAULT_TRANSIENTS, selectTransients } from '../analysis/select'
+import { findTransients, type Transient } from '../analysis/transients'
+import type { AudioData } from '../audio/buffer'
+import { newSession, newTrack } from '../session/create'
+import { addTrack, setTempo } from '../session/edits'
+import { findClip } from '../session/find'
+import { moveNote, placeNotes } from '../session/pin-edits'
+import type { Recording, Session } from '../session/types'
+import type { MethodName } from '../stretch/types'
+import { proposeQuantize } from '../timing/quantize'
+import { toTarget } from '../timing/time-map'
+import { beats, samples } from '../units'
+import { hashAudio } from './hash'
+import { mixRange, piecesIn } from './mix'
+import { renderPiece } from './piece'
+import { mapOf, planSession, type Plan } from './plan'
+
+interface Loaded {
+  readonly session: Session
+  readonly audio: ReadonlyMap<string, AudioData>
+  readonly findings: ReadonlyMap<string, readonly Transient[]>
+}
+
+function load(parts: readonly AudioData[], method: MethodName, bpm = 120, place = 0): Loaded {
+  const audio = new Map<string, AudioData>()
+  const findings = new Map<string, readonly Transient[]>()
+  let session = newSession('s', 's', parts[0]!.sampleRate)
+  parts.forEach((a, i) => {
+    const id = `r${i}`
+    const recording: Recording = {
+      id,
+      name: id,
+      sampleRate: a.sampleRate,
+      channels: a.channels.length,
+      length: samples(a.channels[0]!.length),
+      coding: '',
+    }
+    audio.set(id, a)
+    findings.set(id, findTransients(a.channels, a.sampleRate))
+    session = addTrack(
+      session,
+      recording,
+      newTrack(`t${i}`, recording, beats(place), { method, fill: 'mirror', tail: 100 }),
+    )
+  })
+  return { session: setTempo(session, bpm), audio, findings }
+}
+
+const planOf = (l: Loaded, session = l.session, original = false): Plan =>
+  planSession(session, (id) => l.findings.get(id)!, { quality: 'fine', original })
+
+/** Renders with a fresh cache in a given order, then mixes ranges of a given size. */
+function rendered(l: Loaded, plan: Plan, block = plan.end, shuffle = false): Float32Array[] {
+  const cache = new Map<string, Float32Array[]>()
+  const pieces = piecesIn(plan, plan.start, plan.end)
+  if (shuffle) pieces.reverse()
+  for (const p of pieces)
+    cache.set(
+      p.key,
+      renderPiece(p, (id) => l.audio.get(id)!),
+    )
+  const out = Array.from({ length: plan.channels }, () => new Float32Array(plan.end))
+  for (let at = 0; at < plan.end; at += block) {
+    const to = Math.min(plan.end, at + block)
+    mixRange(plan, (p) => cache.get(p.key), at, to)!.forEach((x, c) => out[c]!.set(x, at))
+  }
+  return out
+}
+
+const same = (a: Float32Array, b: Float32Array): boolean =>
+  a.length === b.length && a.every((v, i) => Object.is(v, b[i]))
+const method = fc.constantFrom<MethodName>('hits', 'chords')
+
+describe('a session', () => {
+  it('without edits is its recording, bit for bit', () => {
+    fc.assert(
+      fc.property(
+        fc.integer(),
+        fc.constantFrom(22050, 44100, 48000),
+        fc.constantFrom(1, 2),
+        method,
+        (seed, rate, channels, m) => {
+          const a = struck(seed, 1, rate, channels)
+          const l = load([a], m)
+          return rendered(l, planOf(l)).every((x, c) => same(x, a.channels[c]!))
+        },
+      ),
+      { numRuns: 20 },
+    )
+  })
+
+  it('gives the same samples for any block size and any order of rendering', () => {
+    fc.assert(
+      fc.property(
+        fc.integer(),
+        method,
+        fc.integer({ min: 1000, max: 50000 }),
+        fc.double({ min: -0.08, max: 0.08, noNaN: true }),
+        (seed, m, block, d) => {
+          const a = struck(seed, 2, 44100, 2)
+          const l = load([a], m)
+          const note = a.attacks[2]!
+          const session = moveNote(l.session, 't0-1', samples(note), beats((note / 44100) * 2 + d), [
+            samples(a.attacks[1]!),
+            samples(a.attacks[3]!),
+          ])
+          const plan = planOf(l, session)
+          const whole = rendered(l, plan)
+          return rendered(l, plan, block, true).every((x, c) => same(x, whole[c]!))
+        },
+      ),
+      { numRuns: 15 },
+    )
+  })
+
+  it('an edit changes no sample and no piece beyond its reach, and original stays original', () => {
+    fc.assert(
+      fc.property(fc.integer(), method, fc.double({ min: -0.1, max: 0.1, noNaN: true }), (seed, m, d) => {
+        const a = struck(seed, 3, 44100, 1)
+        const l = load([a], m)
+        const [left, note, right] = [a.attacks[3]!, a.attacks[4]!, a.attacks[5]!].map(samples)
+        const session = moveNote(l.session, 't0-1', note!, beats((note! / 44100) * 2 + d), [left!, right!])
+        const [before, after] = [rendered(l, planOf(l))[0]!, rendered(l, planOf(l, session))[0]!]
+        expect(same(after.subarray(0, left), before.subarray(0, left))).toBe(true)
+        expect(same(after.subarray(right), before.subarray(right))).toBe(true)
+        expect(same(rendered(l, planOf(l, session, true))[0]!, a.channels[0]!)).toBe(true)
+      }),
+      { numRuns: 15 },
+    )
+  })
+
+  it('linked microphones keep their phase: a delayed copy stays delayed by the same samples', () => {
+    const delay = 31
+    const near = struck(5, 3, 44100, 1).channels[0]!
+    const far = new Float32Array(near.length)
+    far.set(
+      near.subarray(0, near.length - delay).map((x) => 0.5 * x),
+      delay,
+    )
+    const parts = [near, far].map((x) => ({ sampleRate: 44100, channels: [x] }))
+    for (const m of ['hits', 'chords'] as const) {
+      const l = load(parts, m)
+      // Repeat, since mirror runs backwards for a while, which turns any delay round.
+      const linked = {
+        ...l.session,
+        tracks: l.session.tracks.map((t) => ({
+          ...t,
+          linkGroup: 'kit',
+          method: { ...t.method, fill: 'repeat' as const },
+        })),
+      }
+      const attacks = struck(5, 3, 44100, 1).attacks
+      const session = moveNote(linked, 't0-1', samples(attacks[4]!), beats((attacks[4]! / 44100) * 2 + 0.1), [
+        samples(attacks[3]!),
+        samples(attacks[5]!),
+      ])
+      const only = (id: string): Float32Array => {
+        const plan = planSession(session, (r) => l.findings.get(r)!, { quality: 'fine', tracks: [id] })
+        return rendered(l, plan)[0]!
+      }
+      const [a, b] = [only('t0'), only('t1')]
+      const found = locate(a, attacks[3]! + 200, 20000, b, attacks[3]! + 200, 200)
+      expect(found.at - (attacks[3]! + 200)).toBe(delay)
+      expect(found.correlation).toBeGreaterThan(0.98)
+    }
+  })
+
+  it('reads a recording of another rate at the session’s', () => {
+    const l = load([struck(1, 1, 44100, 1), struck(2, 1, 48000, 2)], 'chords')
+    const plan = planOf(l)
+    expect(plan.channels).toBe(2)
+    expect(plan.clips.map((c) => c.end)).toEqual([44100, 44100])
+  })
+
+  it('hashes tell recordings apart and know equal ones', () => {
+    const x = noise(0.1, 44100)
+    expect(hashAudio([x], 44100)).toBe(hashAudio([Float32Array.from(x)], 44100))
+    const y = Float32Array.from(x)
+    y[100] = y[100]! + 1e-7
+    expect(hashAudio([y], 44100)).not.toBe(hashAudio([x], 44100))
+    expect(hashAudio([x], 48000)).not.toBe(hashAudio([x], 44100))
+  })
+})
+
+describe('the demo session, quantized at 100 %', () => {
+  let tracks: DemoTrack[]
+  beforeAll(() => {
+    tracks = slackWater()
+  })
+
+  /**
+   * Distance of every true attack in the output from where it was meant, ms. The attack is found by correlating
+   * the recording around its true onset with the output: neither pins nor detection have a say in it.
+   */
+  function deviations(t: DemoTrack, division: 8 | 16, m?: MethodName): number[] {
+    const audio = { sampleRate: SAMPLE_RATE, channels: t.channels }
+    const candidates = findTransients(t.channels, SAMPLE_RATE)
+    const attacks = selectTransients(
+      candidates,
+      DEFAULT_TRANSIENTS.sensitivity,
+      DEFAULT_TRANSIENTS.minGap,
+      SAMPLE_RATE,
+    )
+    const suggested = m ?? suggestMethod(t.channels, attacks, SAMPLE_RATE).suggested
+    const l = load([audio], suggested, 92, (-0.5 * 92) / 60)
+    const { clip, recording } = findClip(l.session, 't0-1')!
+    const moves = proposeQuantize(
+      attacks.map((a) => ({ source: a.at, held: false })),
+      { grid: { division, kind: 'straight', swing: 0 }, strength: 100, leaveAlone: 0, largestMove: Infinity },
+      {
+        tempo: l.session.tempo,
+        meter: l.session.meter,
+        sampleRate: SAMPLE_RATE,
+        recordingRate: SAMPLE_RATE,
+        map: mapOf(l.session, clip, recording),
+      },
+    )
+    const session = placeNotes(l.session, 't0-1', moves, [], 'quantize')
+    const plan = planOf(l, session)
+    expect(plan.end - plan.start).toBe(t.channels[0]!.length)
+    const cache = new Map(
+      piecesIn(plan, plan.start, plan.end).map((p) => [p.key, renderPiece(p, () => audio)]),
+    )
+    const out = mixRange(plan, (p) => cache.get(p.key), plan.start, plan.end)![0]!
+    const count = Math.round(0.012 * SAMPLE_RATE)
+    expect(toTarget(mapOf(session, findClip(session, 't0-1')!.clip, recording), 0)).toBe(plan.start)
+    return t.onsets.map((o) => {
+      const meant = Math.round(o.intended * SAMPLE_RATE)
+      const found = locate(t.channels[0]!, Math.round(o.time * SAMPLE_RATE), count, out, meant, 5000)
+      expect(found.correlation).toBeGreaterThan(0.98)
+      return (1000 * Math.abs(found.at - meant)) / SAMPLE_RATE
+    })
+  }
+
+  it('puts the drum’s attacks within 3 ms of the grid (95th percentile)', () =>
+    expect(percentile(deviations(tracks[0]!, 16), 0.95)).toBeLessThanOrEqual(3))
+
+  it('puts the cittern’s attacks within 8 ms of the grid (95th percentile)', () =>
+    expect(percentile(deviations(tracks[1]!, 8), 0.95)).toBeLessThanOrEqual(8))
+
+  it('puts the bass’s attacks within 8 ms of the grid (95th percentile)', () =>
+    expect(percentile(deviations(tracks[2]!, 8), 0.95)).toBeLessThanOrEqual(8))
+})
