@@ -168,7 +168,3 @@ export function resetPins(
 /** Takes back the pin of one note, if it has one. */
 export const removePin = (session: Session, clipId: string, source: number): Session =>
   onPins(session, clipId, (pins) => pins.filter((p) => p.source !== source))
-
-/** Moves the pin at one recording place to another, keeping where it sounds: the detection was wrong, not the place. */
-export const repin = (pins: readonly Pin[], from: number, to: Samples): Pin[] =>
-  pins.map((p) => (p.source === from ? { ...p, source: samples(to) } : p)).sort((a, b) => a.source - b.source)

@@ -4,6 +4,8 @@
 export interface NotePlace {
   /** Where it sounds now, quarter notes. */
   readonly beat: number
+  /** A line chosen beforehand, or null for none. */
+  readonly choice?: number | null
 }
 
 /** The line chosen for a note. */
@@ -76,6 +78,9 @@ export function assignLines(
 }
 
 function candidates(note: NotePlace, lines: readonly number[], step: number): State[] {
+  if (note.choice === null) return [{ line: null, deviation: 0, own: 0 }]
+  if (note.choice !== undefined)
+    return [{ line: note.choice, deviation: (note.beat - note.choice) / step, own: 0 }]
   const near = lines
     .map((line) => ({ line, deviation: (note.beat - line) / step }))
     .filter((s) => Math.abs(s.deviation) < 1)

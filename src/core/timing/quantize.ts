@@ -22,6 +22,8 @@ export interface QuantizeNote {
   readonly source: Samples
   /** Held by a pin of the person's own: it stays, and its neighbours are judged by it. */
   readonly held: boolean
+  /** The line somebody chose for it (quarter notes), or null for no line; left out, the line is found. */
+  readonly choice?: number | null
 }
 
 /** What quantize would do with one note. */
@@ -79,7 +81,13 @@ export function proposeQuantize(
     heads[0]!.beat - 2 * step,
     heads[heads.length - 1]!.beat + 2 * step,
   )
-  const assigned = assignLines(heads, lines, step)
+  const assigned = assignLines(
+    heads.map((h) =>
+      h.note.choice === undefined ? { beat: h.beat } : { beat: h.beat, choice: h.note.choice },
+    ),
+    lines,
+    step,
+  )
   const shifts = shiftsOf(groups, assigned, s, c)
   const moves = groups.flatMap((members, i) => {
     const head = members[0]!

@@ -212,6 +212,18 @@ describe('quantize', () => {
     expect(flam[1]!.line).toBeNull()
   })
 
+  it('obeys a line that somebody chose, and its neighbours make room', () => {
+    const sources = [0.5, 0.63, 1].map((s) => samples(s * RATE))
+    const chosen = (choice: number | null) =>
+      proposeQuantize(
+        sources.map((source, i) => ({ source, held: false, ...(i === 1 ? { choice } : {}) })),
+        settings,
+        where,
+      ).map((m) => m.line)
+    expect(chosen(1.5)).toEqual([1, 1.5, 2])
+    expect(chosen(null)).toEqual([1, null, 2])
+  })
+
   it('places rise whatever the notes and settings', () => {
     fc.assert(
       fc.property(

@@ -1,0 +1,46 @@
+// The click falls on every beat, accented on beat 1, and any range of it is that part of the whole.
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { constantMeter } from '../music/meter-map'
+import { constantTempo } from '../music/tempo-map'
+import { clickBeats, clickRange } from './click'
+
+const [tempo, meter] = [constantTempo(92), constantMeter(3, 4)]
+
+describe('the click', () => {
+  it('has its beats where the tempo says', () => {
+    const beats = clickBeats(tempo, meter, 44100, 0, 44100 * 4)
+    expect(beats.map((b) => b.at)).toEqual(
+      [0, 1, 2, 3, 4, 5, 6].map((n) => Math.round((n * 60 * 44100) / 92)),
+    )
+    expect(beats.map((b) => b.accent)).toEqual([true, false, false, true, false, false, true])
+  })
+
+  it('counts the beats of 6/8 in eighths, and goes on before beat 0', () => {
+    const beats = clickBeats(constantTempo(120), constantMeter(6, 8), 1000, -1500, 1)
+    expect(beats.map((b) => b.at)).toEqual([-1500, -1250, -1000, -750, -500, -250, 0])
+    expect(beats.map((b) => b.accent)).toEqual([true, false, false, false, false, false, true])
+  })
+
+  it('is the same in any range', () => {
+    const whole = clickRange(tempo, meter, 22050, -5000, 60000)
+    fc.assert(
+      fc.property(
+        fc.integer({ min: -5000, max: 55000 }),
+        fc.integer({ min: 1, max: 5000 }),
+        (from, length) => {
+          const part = clickRange(tempo, meter, 22050, from, from + length)
+          return part.every((v, i) => v === whole[from + 5000 + i])
+        },
+      ),
+      { numRuns: 60 },
+    )
+  })
+
+  it('starts softly and is over within 45 ms', () => {
+    const x = clickRange(tempo, meter, 44100, 0, 8000)
+    expect(x[0]).toBe(0)
+    expect(Math.max(...x)).toBeGreaterThan(0.2)
+    expect([...x.subarray(2000, 8000)].every((v) => v === 0)).toBe(true)
+  })
+})

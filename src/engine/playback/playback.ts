@@ -1,0 +1,210 @@
+// Playback in the page: keeps the audio thread fed with mixed blocks around the playhead.
+import { clickRange } from '../../core/render/click'
+import { mixRange, piecesIn, type PieceSamples } from '../../core/render/mix'
+import type { Piece, Plan } from '../../core/render/plan'
+import type { Session } from '../../core/session/types'
+import { BLOCK, type Block, type Loop, type PlayerMessage, type PlayerReport } from './player-core'
+import workletUrl from './player.worklet?worker&url'
+
+/** How far ahead of the playhead blocks are kept ready, seconds. */
+const AHEAD = 2.5
+/** Blocks mixed in one go before the page gets a turn. */
+const AT_ONCE = 12
+
+/** What is to be played. */
+export interface Program {
+  readonly session: Session
+  readonly corrected: Plan
+  readonly original: Plan
+}
+
+/** What playback needs from the renderer. */
+export interface PieceStore {
+  readonly samples: PieceSamples
+  /** Asks for pieces in this order; calls back as they arrive are the caller's affair. */
+  want(pieces: readonly Piece[]): void
+}
+
+export class Playback {
+  private context: AudioContext | undefined
+  private node: AudioWorkletNode | undefined
+  private opening: Promise<void> | undefined
+  private program: Program | undefined
+  private version = 0
+  private readonly sent = new Map<number, number>()
+  private position = 0
+  private loop: Loop | null = null
+  private feeding = false
+  private clickGain = 0
+  private original = false
+  /** Told about every report of the audio thread. */
+  onReport: (r: PlayerReport) => void = () => {}
+
+  constructor(private readonly store: PieceStore) {}
+
+  /** Seconds from a sample leaving the audio thread until it is heard. */
+  get latency(): number {
+    return (this.context?.outputLatency ?? 0) + (this.context?.baseLatency ?? 0)
+  }
+
+  /** The audio clock, seconds. */
+  get now(): number {
+    return this.context?.currentTime ?? 0
+  }
+
+  /** Range that plays round and round, session samples; null for none. */
+  setLoop(loop: Loop | null): void {
+    this.loop = loop
+    this.post({ type: 'loop', loop })
+    this.feed()
+  }
+
+  setClick(gain: number): void {
+    this.clickGain = gain
+    this.post({ type: 'click', gain })
+  }
+
+  hear(original: boolean): void {
+    this.original = original
+    this.post({ type: 'hear', original })
+  }
+
+  /** Takes a changed session; what sounds changes as soon as its pieces are there. */
+  setProgram(program: Program): void {
+    const rate = this.program?.session.sampleRate
+    this.program = program
+    this.version++
+    if (this.context && rate !== program.session.sampleRate) this.close()
+    this.post({ type: 'end', end: program.corrected.end })
+    this.feed()
+  }
+
+  async play(from: number): Promise<void> {
+    if (!this.program) return
+    await this.open()
+    this.position = from
+    await this.context!.resume()
+    this.feed()
+    this.post({ type: 'play', from, end: this.program.corrected.end })
+  }
+
+  stop(): void {
+    this.post({ type: 'stop' })
+  }
+
+  seek(to: number): void {
+    this.position = to
+    this.post({ type: 'seek', to })
+    this.feed()
+  }
+
+  close(): void {
+    void this.context?.close()
+    this.context = undefined
+    this.node = undefined
+    this.opening = undefined
+    this.sent.clear()
+  }
+
+  private open(): Promise<void> {
+    this.opening ??= (async () => {
+      const context = new AudioContext({
+        sampleRate: this.program!.session.sampleRate,
+        latencyHint: 'interactive',
+      })
+      await context.audioWorklet.addModule(workletUrl)
+      const node = new AudioWorkletNode(context, 'unwarp-player', {
+        numberOfInputs: 0,
+        outputChannelCount: [2],
+      })
+      node.port.onmessage = (e: MessageEvent<PlayerReport>) => {
+        this.position = e.data.position
+        this.onReport(e.data)
+        this.feed()
+      }
+      node.connect(context.destination)
+      this.context = context
+      this.node = node
+      this.sent.clear()
+      this.setLoop(this.loop)
+      this.setClick(this.clickGain)
+      this.hear(this.original)
+    })()
+    return this.opening
+  }
+
+  private post(m: PlayerMessage): void {
+    this.node?.port.postMessage(m)
+  }
+
+  /** Blocks that will sound next, in order. */
+  private upcoming(): number[] {
+    const rate = this.program!.session.sampleRate
+    const last = Math.floor((this.program!.corrected.end - 1) / BLOCK)
+    const out = new Set<number>()
+    let at = this.position
+    for (let left = AHEAD * rate; left > 0;) {
+      const index = Math.floor(at / BLOCK)
+      out.add(index)
+      const next = (index + 1) * BLOCK
+      const wraps = this.loop !== null && at < this.loop.to && next >= this.loop.to
+      left -= (wraps ? this.loop!.to : next) - at
+      at = wraps ? this.loop!.from : next
+      if (!this.loop && index > last) break
+    }
+    return [...out]
+  }
+
+  /** Sends what is missing or out of date among the blocks that will sound next. */
+  feed(): void {
+    if (!this.program || !this.node) return
+    const wanted = this.upcoming()
+    const stale = wanted.filter((i) => this.sent.get(i) !== this.version)
+    this.askFor(wanted)
+    const ready: Block[] = []
+    for (const index of stale) {
+      if (ready.length === AT_ONCE) {
+        this.again()
+        break
+      }
+      const block = this.mix(index)
+      if (!block) continue
+      ready.push(block)
+      this.sent.set(index, this.version)
+    }
+    if (ready.length) this.post({ type: 'blocks', blocks: ready })
+    if (this.sent.size > 4 * wanted.length + 64) {
+      const keep = new Set(wanted)
+      for (const i of this.sent.keys()) if (!keep.has(i)) this.sent.delete(i)
+      this.post({ type: 'drop', keep: wanted })
+    }
+  }
+
+  private again(): void {
+    if (this.feeding) return
+    this.feeding = true
+    setTimeout(() => {
+      this.feeding = false
+      this.feed()
+    }, 0)
+  }
+
+  private askFor(blocks: readonly number[]): void {
+    const { corrected, original } = this.program!
+    const pieces = new Map<string, Piece>()
+    for (const i of blocks)
+      for (const plan of [corrected, original])
+        for (const p of piecesIn(plan, i * BLOCK, (i + 1) * BLOCK)) pieces.set(p.key, p)
+    this.store.want([...pieces.values()])
+  }
+
+  private mix(index: number): Block | undefined {
+    const { session, corrected, original } = this.program!
+    const [from, to] = [index * BLOCK, (index + 1) * BLOCK]
+    const a = mixRange(corrected, this.store.samples, from, to)
+    const b = mixRange(original, this.store.samples, from, to)
+    if (!a || !b) return undefined
+    const click = clickRange(session.tempo, session.meter, session.sampleRate, from, to)
+    return { index, corrected: a.slice(0, 2), original: b.slice(0, 2), click }
+  }
+}

@@ -1,0 +1,42 @@
+// The browser's database: sessions with their history, recordings, findings.
+import { openDB, type DBSchema, type IDBPDatabase } from 'idb'
+import type { AudioData } from '../../core/audio/buffer'
+import type { Step } from '../../core/session/history'
+import type { Session } from '../../core/session/types'
+import type { Findings } from '../workers/tasks'
+
+/** A session as it is kept: the document, its history, and what the shelf shows. */
+export interface StoredSession {
+  readonly id: string
+  readonly session: Session
+  readonly steps: readonly Step[]
+  readonly cursor: number
+  /** Milliseconds since 1970. */
+  readonly updated: number
+  /** Set when it was deleted and may still be taken back. */
+  readonly deleted: number | null
+  /** Waveform outlines, one a track: 0-1 heights of even slices of the session. */
+  readonly picture: readonly (readonly number[])[]
+}
+
+export interface StoredRecording extends AudioData {
+  readonly id: string
+}
+
+interface Schema extends DBSchema {
+  sessions: { key: string; value: StoredSession }
+  recordings: { key: string; value: StoredRecording }
+  findings: { key: string; value: Findings }
+}
+
+export type Database = IDBPDatabase<Schema>
+
+/** Opens the database, creating its stores the first time. */
+export const openDatabase = (name = 'unwarp'): Promise<Database> =>
+  openDB<Schema>(name, 1, {
+    upgrade(db) {
+      db.createObjectStore('sessions', { keyPath: 'id' })
+      db.createObjectStore('recordings', { keyPath: 'id' })
+      db.createObjectStore('findings')
+    },
+  })

@@ -1,0 +1,103 @@
+// A pool of workers: runs tasks on whichever is free, first come first served, cancellable.
+import { proxy, wrap, type Remote } from 'comlink'
+import { Cancelled, InputError } from '../../core/errors'
+import type { AudioData } from '../../core/audio/buffer'
+import type { CancelFlag, Tasks } from './tasks'
+
+export { proxy }
+export type WorkerTask<T> = (worker: Remote<Tasks>, flag: CancelFlag) => Promise<T>
+
+interface Waiting {
+  run(worker: Remote<Tasks>): Promise<void>
+}
+
+/** Memory that workers share where the page is isolated, else a plain array that is copied to them. */
+export function sharedCopy(x: Float32Array): Float32Array {
+  if (typeof SharedArrayBuffer === 'undefined' || x.buffer instanceof SharedArrayBuffer) return x
+  const out = new Float32Array(new SharedArrayBuffer(x.byteLength))
+  out.set(x)
+  return out
+}
+
+/** Errors cross from workers as plain ones; their names tell what they were. */
+function revived(e: unknown): unknown {
+  const error = e as Error
+  if (error?.name === 'InputError') return new InputError(error.message)
+  if (error?.name === 'Cancelled') return new Cancelled()
+  return e
+}
+
+export class WorkerPool {
+  private readonly workers: Remote<Tasks>[]
+  private readonly free: Remote<Tasks>[]
+  private readonly waiting: Waiting[] = []
+  private readonly kept = new Set<string>()
+
+  constructor(count = Math.max(2, Math.min(4, (navigator.hardwareConcurrency || 2) - 1))) {
+    this.workers = Array.from({ length: count }, () =>
+      wrap<Tasks>(new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' })),
+    )
+    this.free = [...this.workers]
+  }
+
+  get size(): number {
+    return this.workers.length
+  }
+
+  /** Workers without work, when nothing waits. */
+  get idle(): number {
+    return this.waiting.length ? 0 : this.free.length
+  }
+
+  /** Makes a recording known to all workers. */
+  async keep(id: string, audio: AudioData): Promise<void> {
+    if (this.kept.has(id)) return
+    this.kept.add(id)
+    await Promise.all(this.workers.map((w) => w.keep(id, audio)))
+  }
+
+  /**
+   * Runs a task on the next free worker.
+   *
+   * @throws Cancelled when the signal fires, InputError as thrown in the worker
+   */
+  run<T>(task: WorkerTask<T>, signal?: AbortSignal): Promise<T> {
+    return new Promise<T>((done, failed) => {
+      const flag = typeof SharedArrayBuffer === 'undefined' ? null : new Int32Array(new SharedArrayBuffer(4))
+      const entry: Waiting = {
+        run: async (worker) => {
+          try {
+            const result = await task(worker, flag)
+            if (signal?.aborted) failed(new Cancelled())
+            else done(result)
+          } catch (e) {
+            failed(revived(e))
+          }
+        },
+      }
+      const cancel = (): void => {
+        if (flag) Atomics.store(flag, 0, 1)
+        const at = this.waiting.indexOf(entry)
+        if (at >= 0) {
+          this.waiting.splice(at, 1)
+          failed(new Cancelled())
+        }
+      }
+      if (signal?.aborted) return failed(new Cancelled())
+      signal?.addEventListener('abort', cancel, { once: true })
+      this.waiting.push(entry)
+      this.dispatch()
+    })
+  }
+
+  private dispatch(): void {
+    while (this.free.length && this.waiting.length) {
+      const worker = this.free.pop()!
+      const entry = this.waiting.shift()!
+      void entry.run(worker).finally(() => {
+        this.free.push(worker)
+        this.dispatch()
+      })
+    }
+  }
+}
