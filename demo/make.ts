@@ -11,7 +11,7 @@ mkdirSync(folder, { recursive: true })
 const tracks = slackWater().map((track) => {
   const file = `slack-water-${slug(track.name)}.wav`
   writeFileSync(join(folder, file), writeWav({ sampleRate: SAMPLE_RATE, channels: track.channels }, '24'))
-  return { name: track.name, file, onsets: track.onsets }
+  return { name: track.name, file, method: track.method, onsets: track.onsets }
 })
 const beats = Array.from({ length: BARS * 4 }, (_, beat) => ({ beat, time: PRE_ROLL + (beat * 60) / BPM }))
 const truth = {

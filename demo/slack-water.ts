@@ -25,6 +25,8 @@ export interface TrueOnset {
 
 export interface DemoTrack {
   readonly name: string
+  /** The stretch method that suits it. */
+  readonly method: 'hits' | 'chords'
   readonly channels: readonly Float32Array[]
   readonly onsets: readonly TrueOnset[]
 }
@@ -91,7 +93,7 @@ function drum(): DemoTrack {
       onsets.push({ time, intended: intendedTime(beat), beat, sound })
     }
   })
-  return { name: 'Frame drum', channels: twoMicrophones(dry, 31, 0.06), onsets }
+  return { name: 'Frame drum', method: 'hits', channels: twoMicrophones(dry, 31, 0.06), onsets }
 }
 
 /** A near stereo pair: the right microphone hears everything 0.2 ms later, a little softer, in its own hiss. */
@@ -184,6 +186,7 @@ function cittern(): DemoTrack {
   })
   return {
     name: 'Cittern',
+    method: 'chords',
     channels: twoMicrophones(throughBody(dry, SAMPLE_RATE, CITTERN_BODY), 41, 0.04),
     onsets,
   }
@@ -231,7 +234,7 @@ function bass(): DemoTrack {
   ])
   normalize([body], 0.6)
   addHiss(body, -80, 61)
-  return { name: 'Bass', channels: [body], onsets }
+  return { name: 'Bass', method: 'chords', channels: [body], onsets }
 }
 
 /** The three recordings with their truth; the same samples on every run. */

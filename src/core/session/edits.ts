@@ -97,3 +97,9 @@ export function setMethod(session: Session, trackId: string, choice: Partial<Met
     Object.assign(t.method, choice)
   })
 }
+
+/** Names the performance a track is a microphone of; tracks of one group always receive the same pins. */
+export const setLinkGroup = (session: Session, trackId: string, group: string | null): Session =>
+  onTrack(session, trackId, (t) => {
+    t.linkGroup = group
+  })

@@ -3,7 +3,7 @@ import { produce, type Draft } from 'immer'
 import { toTarget } from '../timing/time-map'
 import { beatToSample, clipMap, type Pin, type PinOrigin } from '../timing/clip-map'
 import { secondsToBeat } from '../music/tempo-map'
-import { beats, samples, type Beats, type Samples } from '../units'
+import { beats, type Beats, type Samples } from '../units'
 import { findClip, linkedClips, mapContext, type Found } from './find'
 import type { Clip, Session } from './types'
 

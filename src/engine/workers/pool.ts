@@ -31,7 +31,7 @@ export class WorkerPool {
   private readonly workers: Remote<Tasks>[]
   private readonly free: Remote<Tasks>[]
   private readonly waiting: Waiting[] = []
-  private readonly kept = new Set<string>()
+  private readonly kept = new Map<string, number>()
 
   constructor(count = Math.max(2, Math.min(4, (navigator.hardwareConcurrency || 2) - 1))) {
     this.workers = Array.from({ length: count }, () =>
@@ -49,10 +49,10 @@ export class WorkerPool {
     return this.waiting.length ? 0 : this.free.length
   }
 
-  /** Makes a recording known to all workers. */
-  async keep(id: string, audio: AudioData): Promise<void> {
-    if (this.kept.has(id)) return
-    this.kept.add(id)
+  /** Makes a recording known to all workers, at a rate; another rate replaces it. */
+  async keep(id: string, audio: AudioData, rate: number): Promise<void> {
+    if (this.kept.get(id) === rate) return
+    this.kept.set(id, rate)
     await Promise.all(this.workers.map((w) => w.keep(id, audio)))
   }
 

@@ -1,0 +1,25 @@
+// Browser tests: the built application on its own server, in Debian's Chromium.
+import { defineConfig } from '@playwright/test'
+import { CHROMIUM, PORT } from './tests/browser/setup'
+
+export default defineConfig({
+  testDir: 'tests/browser',
+  outputDir: 'test-results/browser',
+  workers: 1,
+  timeout: 90_000,
+  expect: { timeout: 15_000 },
+  reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_NAME ? [['list'], ['json']] : [['list']],
+  use: {
+    baseURL: `http://127.0.0.1:${PORT}`,
+    viewport: { width: 1280, height: 800 },
+    testIdAttribute: 'data-test',
+    launchOptions: CHROMIUM,
+  },
+  webServer: {
+    command: 'node --import tsx src/server/main.ts',
+    url: `http://127.0.0.1:${PORT}/`,
+    env: { PORT: String(PORT) },
+    reuseExistingServer: false,
+    timeout: 30_000,
+  },
+})

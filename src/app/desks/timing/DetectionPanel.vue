@@ -1,0 +1,81 @@
+<script setup lang="ts">
+// How many transients are found: sensitivity and minimum gap with the live count, and corrections by hand.
+import { computed } from 'vue'
+import { number } from 'yup'
+import ActionButton from '../../actions/ActionButton.vue'
+import NumberField from '../../fields/NumberField.vue'
+import { setDetection } from '../../../core/session/tick-edits'
+import { useSession } from '../../stores/session'
+import { useTiming } from '../../stores/timing'
+import { useView } from '../../stores/view'
+
+const store = useSession()
+const view = useView()
+const timing = useTiming()
+const settings = computed(() => view.clip?.transients)
+const counts = computed(() => {
+  const notes = timing.clip?.notes ?? []
+  const muted = notes.filter((n) => n.tick.muted).length
+  const byHand = notes.filter((n) => n.tick.origin !== 'found').length
+  const parts = [`${notes.length - muted} in use`]
+  if (muted) parts.push(`${muted} muted`)
+  if (byHand) parts.push(`${byHand} by hand`)
+  return parts.join(', ')
+})
+const gap = number()
+  .typeError('The minimum gap must be a number of milliseconds.')
+  .required('Type a number of milliseconds.')
+  .min(0, 'The minimum gap cannot be below 0 ms.')
+  .max(2000, 'The minimum gap can be at most 2000 ms.')
+
+function set(s: { sensitivity?: number; minGap?: number }): void {
+  const c = view.clip
+  if (c) store.edit('Detection', (doc) => setDetection(doc, c.id, s), `detection ${c.id}`)
+}
+</script>
+
+<template>
+  <section v-if="settings" aria-label="Transients">
+    <h2>
+      Transients <span class="soft figures count" data-test="tick-count">{{ counts }}</span>
+    </h2>
+    <label
+      class="row"
+      title="How weak an onset may be and still count; more finds softer notes. Nothing is stretched."
+    >
+      <span>Sensitivity</span>
+      <span class="row">
+        <input
+          type="range"
+          min="0"
+          max="100"
+          :value="settings.sensitivity"
+          aria-label="Sensitivity"
+          @input="set({ sensitivity: Number(($event.target as HTMLInputElement).value) })"
+        />
+        <span class="figures">{{ settings.sensitivity }}</span>
+      </span>
+    </label>
+    <number-field
+      :model-value="settings.minGap"
+      :schema="gap"
+      label="Minimum gap"
+      unit="ms"
+      help="Of two onsets nearer than this, only the stronger counts."
+      @update:model-value="(v) => set({ minGap: v })"
+    />
+    <div class="buttons">
+      <action-button id="add-tick" small label="Add" />
+      <action-button id="mute-tick" small label="Mute" />
+      <action-button id="delete-tick" small label="Delete" />
+      <action-button id="reset-ticks" small label="As found" />
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.count {
+  font-weight: 400;
+  font-size: 12px;
+}
+</style>

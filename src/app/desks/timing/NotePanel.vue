@@ -1,0 +1,135 @@
+<script setup lang="ts">
+// The selected note: where it sounds, by how much it was moved, and what can be done with it.
+import { computed, ref, watch } from 'vue'
+import ActionButton from '../../actions/ActionButton.vue'
+import {
+  formatPosition,
+  formatSeconds,
+  fromPosition,
+  parsePosition,
+  toPosition,
+} from '../../../core/music/position'
+import { secondsToBeat } from '../../../core/music/tempo-map'
+import { useSession } from '../../stores/session'
+import { useTiming } from '../../stores/timing'
+import { useView } from '../../stores/view'
+import { segmentsOf } from '../../stage/stretch-color'
+import { gridDeviation } from './notes'
+
+const store = useSession()
+const view = useView()
+const timing = useTiming()
+const note = computed(() => timing.selectedNote)
+const error = ref('')
+const text = ref('')
+
+const PIN_WORDS = {
+  hand: 'pinned by hand',
+  quantize: 'pinned by quantize',
+  conform: 'pinned to the beats',
+  align: 'pinned by alignment',
+}
+
+const place = computed(() => {
+  const s = store.session
+  return s && note.value ? formatPosition(toPosition(s.meter, secondsToBeat(s.tempo, note.value.placed))) : ''
+})
+watch(
+  place,
+  (p) => {
+    text.value = p
+    error.value = ''
+  },
+  { immediate: true },
+)
+const ms = (v: number): string => `${v >= 0 ? '+' : '−'}${Math.abs(v).toFixed(1)} ms`
+const off = computed(() =>
+  store.session && note.value ? ms(gridDeviation(store.session, view.grid, note.value.placed).ms) : '',
+)
+const moved = computed(() => (note.value ? ms(1000 * (note.value.placed - note.value.played)) : ''))
+
+/** How much the audio before and after the note is stretched. */
+const around = computed(() => {
+  const v = timing.clip
+  const n = note.value
+  if (!v || !n) return ''
+  const segments = segmentsOf(v.placed, v.sampleRate)
+  const percent = (r: number | undefined): string => (r === undefined ? '–' : `${(100 * r).toFixed(1)} %`)
+  const before = segments.find((s) => s.from < n.placed - 1e-6 && s.to >= n.placed - 1e-6)
+  const after = segments.find((s) => s.from <= n.placed + 1e-6 && s.to > n.placed + 1e-6)
+  return `${percent(before?.ratio)} before, ${percent(after?.ratio)} after`
+})
+
+function commit(): void {
+  const s = store.session
+  if (!s || text.value === place.value) return
+  try {
+    timing.place(fromPosition(s.meter, parsePosition(s.meter, text.value)))
+    error.value = ''
+    text.value = place.value
+  } catch (e) {
+    error.value = (e as Error).message
+  }
+}
+</script>
+
+<template>
+  <section aria-label="Note" data-test="note-panel">
+    <h2>Note</h2>
+    <template v-if="note">
+      <div class="row">
+        <label for="note-place" title="Where the note sounds, in bars, beats and ticks; type another place."
+          >Sounds at</label
+        >
+        <input
+          id="note-place"
+          v-model="text"
+          class="plain figures place"
+          :aria-invalid="error !== ''"
+          :disabled="note.tick.muted"
+          @change="commit"
+          @keydown.enter="commit"
+        />
+      </div>
+      <p v-if="error" class="error-text" role="alert">{{ error }}</p>
+      <div class="row">
+        <span class="soft">Played at</span><span class="figures">{{ formatSeconds(note.played) }}</span>
+      </div>
+      <div class="row">
+        <span class="soft">Off the grid</span><span class="figures" data-test="note-off">{{ off }}</span>
+      </div>
+      <div class="row">
+        <span class="soft">Moved</span><span class="figures" data-test="note-moved">{{ moved }}</span>
+      </div>
+      <div class="row">
+        <span class="soft">Length</span><span class="figures">{{ around }}</span>
+      </div>
+      <p class="soft">
+        {{
+          note.tick.muted
+            ? 'muted: not treated as a note'
+            : note.pin
+              ? PIN_WORDS[note.pin]
+              : 'not pinned: runs with its neighbours'
+        }}
+      </p>
+      <div class="buttons">
+        <action-button id="to-grid" small label="On the grid" />
+        <action-button id="nudge-earlier" small>−1 ms</action-button>
+        <action-button id="nudge-later" small>+1 ms</action-button>
+        <action-button id="release-note" small />
+      </div>
+    </template>
+    <p v-else class="soft">Click a note on the stage, or step through them with the arrow keys.</p>
+  </section>
+</template>
+
+<style scoped>
+.place {
+  width: 104px;
+  text-align: right;
+}
+.row {
+  min-height: 21px;
+}
+</style>

@@ -1,0 +1,129 @@
+<script setup lang="ts">
+// The Timing desk: stage, grid and reach above it, inspector beside it.
+import ActionButton from '../../actions/ActionButton.vue'
+import { DIVISIONS, GRID_KINDS, type Division, type GridKind } from '../../../core/music/grid'
+import { useView } from '../../stores/view'
+import DetectionPanel from './DetectionPanel.vue'
+import MethodPanel from './MethodPanel.vue'
+import NotePanel from './NotePanel.vue'
+import QuantizePanel from './QuantizePanel.vue'
+import { REACHES, REACH_HELP, type ReachKind } from './reach'
+import TimingStage from './TimingStage.vue'
+
+const view = useView()
+const REACH_WORDS: Record<ReachKind, string> = {
+  neighbours: 'to the neighbours',
+  pins: 'to the next pins',
+  range: 'to the range',
+}
+const setDivision = (e: Event): void => {
+  view.grid = { ...view.grid, division: Number((e.target as HTMLSelectElement).value) as Division }
+}
+const setKind = (e: Event): void => {
+  view.grid = { ...view.grid, kind: (e.target as HTMLSelectElement).value as GridKind }
+}
+</script>
+
+<template>
+  <div class="desk">
+    <div class="work">
+      <div class="tools">
+        <label title="The note value of the grid lines that notes snap and quantize to.">
+          <span class="soft">Grid</span>
+          <select class="plain" aria-label="Grid" :value="view.grid.division" @change="setDivision">
+            <option v-for="d in DIVISIONS" :key="d" :value="d">1/{{ d }}</option>
+          </select>
+          <select class="plain" aria-label="Kind of grid" :value="view.grid.kind" @change="setKind">
+            <option v-for="k in GRID_KINDS" :key="k" :value="k">{{ k }}</option>
+          </select>
+        </label>
+        <action-button id="snap" small />
+        <label :title="REACH_HELP[view.reach]">
+          <span class="soft">A move reaches</span>
+          <select v-model="view.reach" class="plain" aria-label="Reach">
+            <option v-for="r in REACHES" :key="r" :value="r" :title="REACH_HELP[r]">
+              {{ REACH_WORDS[r] }}
+            </option>
+          </select>
+        </label>
+        <span class="gap" />
+        <action-button id="fit-range" small label="Fit range" />
+        <action-button id="fit" small label="Whole" />
+        <action-button id="zoom-out" small>−</action-button>
+        <action-button id="zoom-in" small>+</action-button>
+      </div>
+      <timing-stage />
+    </div>
+    <aside class="inspector" aria-label="Inspector">
+      <note-panel />
+      <detection-panel />
+      <quantize-panel />
+      <method-panel />
+    </aside>
+  </div>
+</template>
+
+<style scoped>
+.desk {
+  display: flex;
+  flex: 1;
+  min-height: 0;
+}
+.work {
+  display: flex;
+  flex: 1;
+  flex-direction: column;
+  min-width: 0;
+}
+.tools {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  height: 38px;
+  padding: 0 10px;
+  border-bottom: 1px solid var(--line);
+  font-size: 13px;
+  white-space: nowrap;
+}
+.tools label {
+  display: flex;
+  align-items: center;
+  gap: 5px;
+}
+.gap {
+  flex: 1;
+}
+.inspector {
+  flex: none;
+  width: 282px;
+  overflow-y: auto;
+  border-left: 1px solid var(--line);
+  background: var(--paper-raised);
+  font-size: 13px;
+}
+.inspector :deep(section) {
+  padding: 9px 13px 11px;
+  border-bottom: 1px solid var(--line);
+}
+.inspector :deep(h2) {
+  margin-bottom: 6px;
+}
+.inspector :deep(.row) {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 8px;
+  min-height: 26px;
+  margin-bottom: 3px;
+}
+.inspector :deep(.buttons) {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 5px;
+  margin-top: 6px;
+}
+.inspector :deep(input[type='range']) {
+  width: 128px;
+  accent-color: var(--ink-soft);
+}
+</style>

@@ -1,0 +1,17 @@
+// The engine's single instances: one pool of workers, one library, one renderer, one playback.
+import type { AudioData } from '../../core/audio/buffer'
+import { openDatabase } from '../../engine/storage/database'
+import { Library } from '../../engine/storage/library'
+import { Playback } from '../../engine/playback/playback'
+import { WorkerPool } from '../../engine/workers/pool'
+import { Renderer } from '../../engine/workers/renderer'
+
+/** Recordings at the rate of the open session; filled by the media store. */
+export const sessionAudio = new Map<string, AudioData>()
+
+export const pool = new WorkerPool()
+export const renderer = new Renderer(pool, (id) => sessionAudio.get(id))
+export const playback = new Playback(renderer)
+export const library: Promise<Library> = openDatabase().then((db) => new Library(db))
+
+renderer.onArrival = () => playback.feed()

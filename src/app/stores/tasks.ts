@@ -1,0 +1,41 @@
+// Long work that is under way: what, how far, and how to cancel it.
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+
+export interface Task {
+  readonly id: number
+  readonly label: string
+  /** 0-1, or null when it cannot be told. */
+  done: number | null
+  readonly cancel: () => void
+}
+
+export const useTasks = defineStore('tasks', () => {
+  const list = ref<Task[]>([])
+  let next = 1
+
+  /**
+   * Runs work that is shown with its progress and can be cancelled.
+   *
+   * @param work given a function that tells the share done, and a signal that fires on cancel
+   */
+  async function run<T>(
+    label: string,
+    work: (progress: (done: number) => void, signal: AbortSignal) => Promise<T>,
+  ): Promise<T> {
+    const abort = new AbortController()
+    const id = next++
+    list.value.push({ id, label, done: null, cancel: () => abort.abort() })
+    const progress = (done: number): void => {
+      const task = list.value.find((t) => t.id === id)
+      if (task) task.done = done
+    }
+    try {
+      return await work(progress, abort.signal)
+    } finally {
+      list.value = list.value.filter((t) => t.id !== id)
+    }
+  }
+
+  return { list, run }
+})

@@ -1,0 +1,149 @@
+// Playing: position, loop, click, what is heard, level; hands every changed session to the playback.
+import { useLocalStorage } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { computed, ref, watch } from 'vue'
+import { beatToSeconds, secondsToBeat } from '../../core/music/tempo-map'
+import { planSession, type Plan } from '../../core/render/plan'
+import type { Quality } from '../../core/stretch/types'
+import type { PlayerReport, PlayerState } from '../../engine/playback/player-core'
+import { useMedia } from './media'
+import { useMessages } from './messages'
+import { playback, renderer } from './services'
+import { useSession } from './session'
+import { useView } from './view'
+
+/** Time constant of the level meter's fall, dB a second. */
+const FALL = 24
+
+export const useTransport = defineStore('transport', () => {
+  const store = useSession()
+  const media = useMedia()
+  const view = useView()
+  const messages = useMessages()
+  const state = ref<PlayerState>('stopped')
+  /** Session second under the playhead. */
+  const position = ref(0)
+  const original = ref(false)
+  const looping = ref(false)
+  const clickOn = ref(false)
+  const clickLevel = useLocalStorage('unwarp.click', 0.5)
+  const quality = useLocalStorage<Quality>('unwarp.quality', 'fine')
+  /** Level of each channel, dB of full scale. */
+  const levels = ref<[number, number]>([-90, -90])
+  const playing = computed(() => state.value !== 'stopped')
+  let last: PlayerReport | null = null
+  let origin = 0
+
+  const findings = (id: string) => media.findings.get(id)?.transients ?? []
+
+  /** A plan of the open session as it is now. */
+  const planFor = (options: { quality: Quality; original?: boolean; tracks?: string[] }): Plan =>
+    planSession(store.session!, findings, options)
+
+  const program = computed(() => {
+    const session = store.session
+    if (!session) return null
+    return {
+      session,
+      corrected: planSession(session, findings, { quality: quality.value }),
+      original: planSession(session, findings, { quality: quality.value, original: true }),
+    }
+  })
+  watch(program, (p) => p && playback.setProgram(p), { flush: 'sync' })
+  // A recording that has just been loaded fills blocks that were waiting for it.
+  watch(
+    () => media.media.size,
+    () => playback.feed(),
+  )
+
+  const rate = (): number => store.session?.sampleRate ?? 44100
+  const loop = computed(() => {
+    const r = view.rangeSeconds
+    if (!looping.value || !r) return null
+    const [from, to] = [Math.round(r.from * rate()), Math.round(r.to * rate())]
+    return to - from >= 64 ? { from, to } : null
+  })
+  watch(loop, (l) => playback.setLoop(l))
+  watch([clickOn, clickLevel], () => playback.setClick(clickOn.value ? clickLevel.value : 0))
+  watch(original, (o) => playback.hear(o))
+
+  function drawn(): void {
+    if (!playing.value || !last) return
+    const { session } = store
+    const ahead = state.value === 'playing' ? (playback.now - last.time - playback.latency) * rate() : 0
+    let at = last.position + ahead
+    const l = loop.value
+    if (l && at >= l.to) at = l.from + ((at - l.to) % (l.to - l.from))
+    if (session) position.value = at / rate()
+    requestAnimationFrame(drawn)
+  }
+
+  playback.onReport = (r) => {
+    const seconds = last ? Math.max(0, r.time - last.time) : 0
+    const was = state.value
+    last = r
+    state.value = r.state
+    levels.value = [0, 1].map((c) => {
+      const now = 20 * Math.log10(Math.max(1e-5, r.peaks[c] ?? 0))
+      return Math.max(now, levels.value[c]! - FALL * seconds)
+    }) as [number, number]
+    if (was === 'stopped' && r.state !== 'stopped') requestAnimationFrame(drawn)
+    if (r.state === 'stopped') {
+      levels.value = [-90, -90]
+      if (was !== 'stopped') position.value = origin
+    }
+  }
+  renderer.onError = (e) => messages.report(e)
+
+  async function play(): Promise<void> {
+    const l = loop.value
+    let from = Math.round(position.value * rate())
+    if (l && (from < l.from || from >= l.to)) from = l.from
+    if (!l && from >= (program.value?.corrected.end ?? 0)) from = program.value?.corrected.start ?? 0
+    origin = from / rate()
+    playback.setLoop(l)
+    await playback.play(from)
+  }
+  const stop = (): void => playback.stop()
+
+  /** Puts the playhead at a second; playing goes on from there. */
+  function seek(second: number): void {
+    const to = Math.max(view.extent.from, Math.min(view.extent.to, second))
+    origin = to
+    position.value = to
+    playback.seek(Math.round(to * rate()))
+  }
+
+  const beat = computed(() => (store.session ? secondsToBeat(store.session.tempo, position.value) : 0))
+
+  /** Start over for another session. */
+  function reset(): void {
+    stop()
+    position.value = 0
+    origin = 0
+    looping.value = false
+    original.value = false
+    const s = store.session
+    if (s) seek(beatToSeconds(s.tempo, 0))
+  }
+
+  return {
+    state,
+    playing,
+    position,
+    beat,
+    original,
+    looping,
+    clickOn,
+    clickLevel,
+    quality,
+    levels,
+    planFor,
+    program,
+    play,
+    stop,
+    seek,
+    reset,
+    loop,
+  }
+})
