@@ -1,5 +1,9 @@
 // What every browser test and picture shares: the port, how Chromium is started, opening the demo.
+import { readFileSync } from 'node:fs'
 import { expect, type Page } from '@playwright/test'
+import { layoutOf } from '../../src/app/desks/timing/layout'
+import { fitAxis, toX, zoomAxis, type Axis, type Extent } from '../../src/app/stage/axis'
+import type { Session } from '../../src/core/session/types'
 
 export const PORT = 4188
 
@@ -36,3 +40,84 @@ export const saved = (page: Page): Promise<void> =>
 
 /** Runs an action by its button. */
 export const act = (page: Page, id: string) => page.locator(`[data-action="${id}"]`).first().click()
+
+/** The session documents as the browser keeps them. */
+export const storedSessions = (page: Page): Promise<Session[]> =>
+  page.evaluate(
+    () =>
+      new Promise((done, failed) => {
+        const open = indexedDB.open('unwarp')
+        open.onerror = failed
+        open.onsuccess = () => {
+          const all = open.result.transaction('sessions').objectStore('sessions').getAll()
+          all.onsuccess = () => {
+            open.result.close()
+            done(all.result.map((s: { session: unknown }) => s.session) as never)
+          }
+        }
+      }),
+  )
+
+/** The truth of the demo session, as it is written beside the recordings. */
+export interface Truth {
+  readonly preRoll: number
+  readonly bpm: number
+  readonly tracks: readonly {
+    name: string
+    file: string
+    onsets: readonly { time: number; intended: number; beat: number }[]
+  }[]
+}
+export const truth = (): Truth => JSON.parse(readFileSync('build/demo/slack-water.json', 'utf8'))
+
+/** Where things lie on the Timing desk's stage. */
+export class Stage {
+  private axis: Axis
+  private constructor(
+    readonly page: Page,
+    private readonly box: { x: number; y: number; width: number; height: number },
+    extent: Extent,
+  ) {
+    this.axis = fitAxis(extent, box.width)
+  }
+
+  /** @param extent first and last second of the session, as the whole of it is in sight */
+  static async of(page: Page, extent: Extent): Promise<Stage> {
+    await act(page, 'fit')
+    return new Stage(page, (await page.getByTestId('stage').boundingBox())!, extent)
+  }
+
+  /** Page coordinates of a second in one of the strips. */
+  at(second: number, zone: 'ruler' | 'played' | 'placed'): { x: number; y: number } {
+    const l = layoutOf(this.box.height)
+    const band = l[zone]
+    return {
+      x: this.box.x + toX(this.axis, second),
+      y: this.box.y + (band.top + band.bottom) / 2 + (zone === 'ruler' ? 0 : 30),
+    }
+  }
+
+  /** Wheels in at a second, which stays where it is. */
+  async zoomAt(second: number, notches: number): Promise<void> {
+    const { x, y } = this.at(second, 'played')
+    await this.page.mouse.move(x, y)
+    for (let i = 0; i < notches; i++) {
+      await this.page.mouse.wheel(0, -120)
+      this.axis = zoomAxis(this.axis, Math.exp(-120 * 0.0022), toX(this.axis, second))
+    }
+    await this.page.waitForTimeout(150)
+  }
+
+  async drag(from: { x: number; y: number }, to: { x: number; y: number }, key?: 'Shift'): Promise<void> {
+    await this.page.mouse.move(from.x, from.y)
+    await this.page.mouse.down()
+    if (key) await this.page.keyboard.down(key)
+    await this.page.mouse.move((from.x + to.x) / 2, from.y, { steps: 3 })
+    await this.page.mouse.move(to.x, to.y, { steps: 3 })
+    await this.page.mouse.up()
+    if (key) await this.page.keyboard.up(key)
+  }
+}
+
+/** The demo's first and last second: half a second before bar 1 to the end of the recordings. */
+export const DEMO_EXTENT: Extent = { from: -0.5, to: 1915666 / 44100 - 0.5 }

@@ -1,5 +1,7 @@
 // Actions on playing and on the view.
 import { useSession } from '../stores/session'
+import { toX } from '../stage/axis'
+import { useTiming } from '../stores/timing'
 import { useTransport } from '../stores/transport'
 import { useView } from '../stores/view'
 import type { Action } from './types'
@@ -8,11 +10,20 @@ export function transportActions(): Action[] {
   const transport = useTransport()
   const view = useView()
   const store = useSession()
+  const timing = useTiming()
   const ready = (): boolean => (store.session?.tracks.length ?? 0) > 0
   const focus = (step: 1 | -1) => (): void => {
     const tracks = store.session?.tracks ?? []
     const at = tracks.findIndex((t) => t.id === view.track?.id)
     view.focusedTrack = tracks[Math.max(0, Math.min(tracks.length - 1, at + step))]?.id ?? null
+  }
+  /** Where zooming by key holds on: the selected note, else the playhead, else the middle. */
+  function zoomPoint(): number {
+    const note = timing.selectedNote
+    const inSight = [note ? toX(view.axis, note.placed) : NaN, toX(view.axis, transport.position)].find(
+      (x) => x >= 0 && x <= view.width,
+    )
+    return inSight ?? view.width / 2
   }
   return [
     {
@@ -41,7 +52,7 @@ export function transportActions(): Action[] {
       group: 'Playing',
       shortcut: 'KeyL',
       enabled: () => ready() && view.range !== null,
-      on: () => transport.looping,
+      on: () => transport.looping && view.range !== null,
       run: () => (transport.looping = !transport.looping),
     },
     {
@@ -71,7 +82,7 @@ export function transportActions(): Action[] {
       group: 'View',
       shortcut: 'Equal',
       enabled: ready,
-      run: () => view.zoom(0.6),
+      run: () => view.zoom(0.6, zoomPoint()),
     },
     {
       id: 'zoom-out',
@@ -80,7 +91,7 @@ export function transportActions(): Action[] {
       group: 'View',
       shortcut: 'Minus',
       enabled: ready,
-      run: () => view.zoom(1 / 0.6),
+      run: () => view.zoom(1 / 0.6, zoomPoint()),
     },
     {
       id: 'fit',

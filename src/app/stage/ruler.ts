@@ -37,7 +37,7 @@ export function barsInSight(
   return out
 }
 
-/** Draws bar numbers in a band of the given height. */
+/** Draws bar numbers in a band of the given height, and beat numbers when there is room. */
 export function drawRuler(
   g: CanvasRenderingContext2D,
   session: Session,
@@ -53,9 +53,19 @@ export function drawRuler(
   for (const b of barsInSight(session, axis, width)) {
     g.fillStyle = b.labelled ? c.soft : c.line
     g.fillRect(Math.round(b.x), b.labelled ? 4 : height - 7, 1, b.labelled ? height - 4 : 7)
-    if (!b.labelled) continue
-    g.fillStyle = c.ink
-    g.fillText(String(b.bar), Math.round(b.x) + 5, height / 2 + 1)
+    if (b.labelled) {
+      g.fillStyle = c.ink
+      g.fillText(String(b.bar), Math.round(b.x) + 5, height / 2 + 1)
+    }
+    const { start, numerator, denominator } = barAt(session.meter, b.bar - 1)
+    for (let n = 1; n < numerator; n++) {
+      const x = toX(axis, beatToSeconds(session.tempo, start + (n * 4) / denominator))
+      if (n === 1 && x - b.x < LEAST_LABEL) break
+      g.fillStyle = c.line
+      g.fillRect(Math.round(x), height - 9, 1, 9)
+      g.fillStyle = c.soft
+      g.fillText(`${b.bar}|${n + 1}`, Math.round(x) + 5, height / 2 + 1)
+    }
   }
   g.fillStyle = c.line
   g.fillRect(0, height - 1, width, 1)

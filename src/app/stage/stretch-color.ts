@@ -30,7 +30,7 @@ export function segmentsOf(map: TimeMap, sampleRate: number): Segment[] {
 /** Share of full strength (0-1) at which a ratio is shown; 0 for less than a tenth of a per cent. */
 export function stretchStrength(ratio: number): number {
   const octaves = Math.abs(Math.log2(ratio))
-  return octaves < 0.0015 ? 0 : Math.min(1, 0.22 + 1.1 * octaves)
+  return octaves < 0.0015 ? 0 : Math.min(1, 0.04 + 2 * octaves)
 }
 
 /** A canvas colour for a ratio, or null when nothing is stretched. */

@@ -152,7 +152,17 @@ export const useTiming = defineStore('timing', () => {
       },
     )
   })
-  const summary = computed(() => summarize(moves.value))
+  /** Counts of what applying would change, from where the notes sound now. */
+  const summary = computed(() => {
+    const s = store.session
+    const placed = new Map(scope.value.map((n) => [n.tick.at as number, n.placed]))
+    return summarize(
+      moves.value.map((m) => ({
+        ...m,
+        moved: s ? 1000 * (beatToSeconds(s.tempo, m.to) - placed.get(m.source)!) : 0,
+      })),
+    )
+  })
   const open = computed(() => moves.value.filter((m) => m.rival !== undefined || chosen.has(m.source)))
 
   /** Sends a note that could go either way to the earlier or later of its two lines. */

@@ -183,6 +183,12 @@ function planClip(
   }
 }
 
+/** First session sample of a clip and the one after its last. */
+function extentOf(session: Session, clip: Clip, original = false): [number, number] {
+  const map = mapOf(session, clip, findClip(session, clip.id)!.recording, original)
+  return [map[0]!.target, map[map.length - 1]!.target]
+}
+
 /**
  * Plans a session.
  *
@@ -193,6 +199,8 @@ function planClip(
 export function planSession(session: Session, findings: Findings, o: PlanOptions): Plan {
   const tracks = o.tracks ? session.tracks.filter((t) => o.tracks!.includes(t.id)) : audibleTracks(session)
   const clips = tracks.flatMap((t) => t.clips.map((c) => planClip(session, t, c, findings, o)))
+  // Silent tracks count too, so that muting one changes no length and stems fit together.
+  const ends = session.tracks.flatMap((t) => t.clips.map((c) => extentOf(session, c, o.original)))
   const width = Math.max(
     1,
     ...session.tracks.flatMap((t) => t.clips.map((c) => findClip(session, c.id)!.recording.channels)),
@@ -200,8 +208,8 @@ export function planSession(session: Session, findings: Findings, o: PlanOptions
   const panned = session.tracks.some((t) => t.pan !== 0)
   return {
     sampleRate: session.sampleRate,
-    start: clips.reduce((m, c) => Math.min(m, c.start), 0),
-    end: clips.reduce((m, c) => Math.max(m, c.end), 0),
+    start: Math.min(0, ...ends.map((e) => e[0])),
+    end: Math.max(0, ...ends.map((e) => e[1])),
     channels: Math.max(width, panned ? 2 : 1),
     clips,
   }

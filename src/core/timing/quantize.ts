@@ -182,7 +182,7 @@ function reaches(s: QuantizeSettings, second: number, line: number | null, c: Qu
 
 /** Counts for the preview. */
 export interface QuantizeSummary {
-  /** Notes looked at, and how many would move by more than a hundredth of a millisecond. */
+  /** Notes looked at, and how many would move by more than a twentieth of a millisecond (two samples). */
   readonly notes: number
   readonly moving: number
   /** Median and largest size of a move among those that move, milliseconds. */
@@ -196,7 +196,7 @@ export interface QuantizeSummary {
 
 /** Sums up proposed moves. */
 export function summarize(moves: readonly Move[]): QuantizeSummary {
-  const sizes = moves.map((m) => Math.abs(m.moved)).filter((m) => m > 0.01)
+  const sizes = moves.map((m) => Math.abs(m.moved)).filter((m) => m > 0.05)
   sizes.sort((a, b) => a - b)
   const middle = sizes.length >> 1
   const median =

@@ -21,11 +21,13 @@ export interface StoredSession {
 
 export interface StoredRecording extends AudioData {
   readonly id: string
+  /** When it was brought in, milliseconds since 1970. */
+  readonly kept: number
 }
 
 interface Schema extends DBSchema {
   sessions: { key: string; value: StoredSession }
-  recordings: { key: string; value: StoredRecording }
+  recordings: { key: string; value: StoredRecording; indexes: { kept: number } }
   findings: { key: string; value: Findings }
 }
 
@@ -36,7 +38,7 @@ export const openDatabase = (name = 'unwarp'): Promise<Database> =>
   openDB<Schema>(name, 1, {
     upgrade(db) {
       db.createObjectStore('sessions', { keyPath: 'id' })
-      db.createObjectStore('recordings', { keyPath: 'id' })
+      db.createObjectStore('recordings', { keyPath: 'id' }).createIndex('kept', 'kept')
       db.createObjectStore('findings')
     },
   })

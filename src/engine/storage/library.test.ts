@@ -70,6 +70,9 @@ describe('the library', () => {
       [],
     )
     await library.tidy()
+    expect(await library.recording('lost')).toEqual(audio)
+    clock += 2 * 3600e3
+    await library.tidy()
     expect(await library.recording('r1')).toEqual(audio)
     await expect(library.recording('lost')).rejects.toThrow(/missing from this browser/)
     await library.remove('s1')

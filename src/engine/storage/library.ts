@@ -11,6 +11,8 @@ import type { Database, StoredSession } from './database'
 const KEPT_STEPS = 300
 /** Deleted sessions stay this long, milliseconds. */
 const KEPT_DELETED = 7 * 24 * 3600e3
+/** Recordings younger than this may belong to a session that is only just being made, perhaps in another tab. */
+const FRESH = 3600e3
 
 /** The part of a history that is stored: at most the last 300 steps. */
 function trimmed(h: History): Pick<StoredSession, 'session' | 'steps' | 'cursor'> {
@@ -97,7 +99,8 @@ export class Library {
         // Undo may bring a recording back that the document no longer names.
         for (const m of JSON.stringify(s.steps).matchAll(/"recording":"([^"]+)"/g)) used.add(m[1]!)
       }
-    for (const id of await this.db.getAllKeys('recordings'))
+    const old = IDBKeyRange.upperBound(this.now() - FRESH)
+    for (const id of await this.db.getAllKeysFromIndex('recordings', 'kept', old))
       if (!used.has(id)) {
         await this.db.delete('recordings', id)
         await this.db.delete('findings', findingsKey(id))
@@ -108,7 +111,7 @@ export class Library {
   async keepRecording(id: string, audio: AudioData): Promise<void> {
     if ((await this.db.getKey('recordings', id)) !== undefined) return
     const channels = audio.channels.map((c) => (c.buffer instanceof ArrayBuffer ? c : Float32Array.from(c)))
-    await this.db.put('recordings', { id, sampleRate: audio.sampleRate, channels })
+    await this.db.put('recordings', { id, sampleRate: audio.sampleRate, channels, kept: this.now() })
   }
 
   /** @throws InputError when it is gone */

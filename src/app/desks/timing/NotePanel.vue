@@ -1,12 +1,13 @@
 <script setup lang="ts">
 // The selected note: where it sounds, by how much it was moved, and what can be done with it.
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import ActionButton from '../../actions/ActionButton.vue'
 import {
   formatPosition,
   formatSeconds,
   fromPosition,
   parsePosition,
+  TICKS_PER_QUARTER,
   toPosition,
 } from '../../../core/music/position'
 import { secondsToBeat } from '../../../core/music/tempo-map'
@@ -64,9 +65,16 @@ function commit(): void {
   const s = store.session
   if (!s || text.value === place.value) return
   try {
-    timing.place(fromPosition(s.meter, parsePosition(s.meter, text.value)))
-    error.value = ''
+    const wanted = fromPosition(s.meter, parsePosition(s.meter, text.value))
+    timing.place(wanted)
+    const reached = note.value ? secondsToBeat(s.tempo, note.value.placed) : wanted
     text.value = place.value
+    void nextTick(() => {
+      error.value =
+        Math.abs(reached - wanted) < 1 / TICKS_PER_QUARTER
+          ? ''
+          : 'The neighbours hold, so the note went as far as it could; choose a wider reach to go on.'
+    })
   } catch (e) {
     error.value = (e as Error).message
   }

@@ -12,7 +12,8 @@ import { useTiming } from '../../stores/timing'
 import { useTransport } from '../../stores/transport'
 import { useView } from '../../stores/view'
 import { gridDeviation } from './notes'
-import { layoutOf, paintBase, paintMarks, type Marks, type Picture } from './paint'
+import { layoutOf } from './layout'
+import { paintBase, paintMarks, type Marks, type Picture } from './paint'
 import { usePointer } from './pointer'
 
 const view = useView()

@@ -12,34 +12,8 @@ import { drawGrid, drawRuler } from '../../stage/ruler'
 import { segmentsOf, stretchColor } from '../../stage/stretch-color'
 import { drawWave, waveHeight } from '../../stage/wave'
 import type { Media } from '../../stores/media'
+import { RULER_HEIGHT, type Band, type Layout } from './layout'
 import { placeSecond, type ClipView, type Note } from './notes'
-
-export interface Band {
-  readonly top: number
-  readonly bottom: number
-}
-
-/** Where the parts of the stage lie, pixels. */
-export interface Layout {
-  readonly ruler: Band
-  readonly played: Band
-  readonly ties: Band
-  readonly placed: Band
-}
-
-export const RULER_HEIGHT = 26
-
-export function layoutOf(height: number): Layout {
-  const rest = height - RULER_HEIGHT
-  const a = RULER_HEIGHT + Math.round(rest * 0.38)
-  const b = RULER_HEIGHT + Math.round(rest * 0.58)
-  return {
-    ruler: { top: 0, bottom: RULER_HEIGHT },
-    played: { top: RULER_HEIGHT, bottom: a },
-    ties: { top: a, bottom: b },
-    placed: { top: b, bottom: height },
-  }
-}
 
 /** Everything the stage is drawn from. */
 export interface Picture {
@@ -165,7 +139,11 @@ function paintTick(g: Canvas, p: Picture, n: Note, m: Marks, crowded: boolean): 
   const on = n.tick.id === m.selected
   const lit = on || n.tick.id === m.hovered
   g.strokeStyle = g.fillStyle = on ? c.accent : c.ink
-  g.globalAlpha = n.tick.muted ? 0.35 : lit ? 1 : 0.35 + 0.5 * n.tick.strength
+  g.globalAlpha = n.tick.muted
+    ? 0.35
+    : lit
+      ? 1
+      : (crowded ? 0.15 : 0.35) + (crowded ? 0.25 : 0.5) * n.tick.strength
   g.lineWidth = lit ? 2 : 1
   g.setLineDash(n.tick.muted ? [2, 3] : [])
   g.beginPath()
@@ -271,7 +249,7 @@ export function paintMarks(g: Canvas, p: Picture, m: Marks): void {
       g.globalAlpha = 1
     }
     const notes = inSight(p, clip.notes)
-    const crowded = notes.length * 9 > width
+    const crowded = notes.length * 12 > width
     for (const n of notes) paintTick(g, p, n, m, crowded)
     for (const n of notes) if (!n.tick.muted) paintTie(g, p, n, m, crowded)
     paintGhosts(g, p, clip, m)

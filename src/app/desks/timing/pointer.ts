@@ -10,7 +10,7 @@ import { useTiming } from '../../stores/timing'
 import { useTransport } from '../../stores/transport'
 import { useView } from '../../stores/view'
 import { nearestNote } from './notes'
-import type { Layout } from './paint'
+import type { Layout } from './layout'
 
 /** How near the pointer must come to a note, pixels, and how far it must move to be a drag. */
 const NEAR = 7

@@ -1,0 +1,51 @@
+// Files from outside: bad ones get one sentence each and change nothing; compressed ones come in at their rate.
+import { expect, test } from '@playwright/test'
+import { BAD_FILES, flacFile, shortFile, takeFile } from './files'
+import { analysed, saved, storedSessions as stored } from './setup'
+
+test('each bad file gets one clear sentence and leaves the session as it was', async ({ page }) => {
+  await page.goto('/')
+  await page.getByTestId('files').setInputFiles([takeFile('Good.wav', 1, 1, 44100)])
+  await analysed(page, 1)
+  const before = await stored(page)
+  for (const [name, file, sentence] of BAD_FILES) {
+    await test.step(name, async () => {
+      await page.getByTestId('files').setInputFiles([file])
+      const alert = page.getByRole('alert')
+      await expect(alert).toHaveCount(1)
+      const text = (await alert.locator('span').innerText()).trim()
+      expect(text).toMatch(sentence)
+      expect(text.split(/\.\s+(?=[A-Z])/)).toHaveLength(1)
+      await alert.getByRole('button', { name: 'Close' }).click()
+      await expect(page.getByTestId('track')).toHaveCount(1)
+    })
+  }
+  await saved(page)
+  expect(await stored(page)).toEqual(before)
+})
+
+test('among bad files the good ones come in', async ({ page }) => {
+  await page.goto('/')
+  await page
+    .getByTestId('files')
+    .setInputFiles([BAD_FILES[1]![1], takeFile('Good.wav', 2, 1, 44100), BAD_FILES[3]![1]])
+  await analysed(page, 1)
+  await expect(page.getByRole('alert')).toHaveCount(2)
+})
+
+test('a file cut short comes in as far as it goes, and says so', async ({ page }) => {
+  await page.goto('/')
+  await page.getByTestId('files').setInputFiles([shortFile()])
+  await analysed(page, 1)
+  await expect(page.getByRole('status')).toContainText('The file is cut short')
+})
+
+test('FLAC comes in through the browser at its own rate', async ({ page }) => {
+  await page.goto('/')
+  await page.getByTestId('files').setInputFiles([await flacFile('Take.flac', 3, 1.5, 32000)])
+  await analysed(page, 1)
+  await expect(page.getByRole('textbox', { name: 'Track name' })).toHaveAttribute(
+    'title',
+    'Take.flac: 1.5 s, 32 kHz, mono, decoded at 32 kHz',
+  )
+})

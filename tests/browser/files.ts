@@ -1,0 +1,79 @@
+// Files for the browser tests, made in memory.
+import { createRequire } from 'node:module'
+import { writeWav } from '../../src/core/audio/wav-write'
+import { struck } from '../support/signals'
+
+export interface TestFile {
+  readonly name: string
+  readonly mimeType: string
+  readonly buffer: Buffer
+}
+
+const audio = (name: string, bytes: Uint8Array): TestFile => ({
+  name,
+  mimeType: 'audio/wav',
+  buffer: Buffer.from(bytes),
+})
+
+/** A take of struck tones, stereo. */
+export const takeFile = (name: string, seed: number, seconds: number, rate: number): TestFile =>
+  audio(name, writeWav({ sampleRate: rate, channels: struck(seed, seconds, rate, 2).channels }, '24'))
+
+/** The same as FLAC, 16-bit, through libFLAC. */
+export async function flacFile(name: string, seed: number, seconds: number, rate: number): Promise<TestFile> {
+  const flac = createRequire(import.meta.url)('libflacjs/dist/libflac.js')
+  if (!flac.isReady()) await new Promise<void>((done) => flac.on('ready', done))
+  const x = struck(seed, seconds, rate, 1).channels[0]!
+  const pcm = Int32Array.from(x, (v) => Math.round(32767 * v))
+  const id = flac.create_libflac_encoder(rate, 1, 16, 5, 0, false, 0)
+  const parts: Uint8Array[] = []
+  flac.init_encoder_stream(id, (b: Uint8Array) => void parts.push(Uint8Array.from(b)))
+  flac.FLAC__stream_encoder_process_interleaved(id, pcm, pcm.length)
+  flac.FLAC__stream_encoder_finish(id)
+  flac.FLAC__stream_encoder_delete(id)
+  return { name, mimeType: 'audio/flac', buffer: Buffer.concat(parts) }
+}
+
+const good = (): Buffer => takeFile('good.wav', 9, 0.2, 44100).buffer
+const changed = (at: number, ...bytes: number[]): Buffer => {
+  const b = good()
+  Buffer.from(bytes).copy(b, at)
+  return b
+}
+const nan = (): Buffer => {
+  const x = new Float32Array(1000)
+  x[500] = NaN
+  return Buffer.from(writeWav({ sampleRate: 44100, channels: [x] }, '32f'))
+}
+
+/** Bad files and the sentence that each must get. */
+export const BAD_FILES: readonly (readonly [string, TestFile, RegExp])[] = [
+  ['empty', audio('empty.wav', Buffer.alloc(0)), /“empty\.wav”: The file is empty; choose a recording\./],
+  [
+    'text renamed',
+    audio('notes.wav', Buffer.from('Bar 12: the cittern is late again, ask for another take.\n'.repeat(20))),
+    /“notes\.wav”: This is no audio file Unwarp knows; choose .+ recording\./,
+  ],
+  [
+    'truncated before its samples',
+    audio('cut.wav', good().subarray(0, 40)),
+    /“cut\.wav”: The WAV file ends before its samples begin; .+\./,
+  ],
+  ['no channels', audio('none.wav', changed(22, 0, 0)), /“none\.wav”: The WAV header says 0 channels; .+\./],
+  [
+    'not a number',
+    audio('nan.wav', nan()),
+    /“nan\.wav”: The file holds a sample that is not a number \(frame 500\); .+\./,
+  ],
+  [
+    'unsupported codec',
+    audio('adpcm.wav', changed(20, 2, 0)),
+    /“adpcm\.wav”: The WAV file is compressed with Microsoft ADPCM, .+\./,
+  ],
+]
+
+/** A file whose header promises more samples than there are: it comes in, with a word about it. */
+export const shortFile = (): TestFile => {
+  const whole = takeFile('short.wav', 8, 2, 44100)
+  return { ...whole, buffer: whole.buffer.subarray(0, Math.round(whole.buffer.length / 2)) }
+}

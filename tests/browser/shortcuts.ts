@@ -1,0 +1,21 @@
+// What the sheet must show: a sample of every group, written down here and not read from the application.
+export const SHORTCUTS: readonly (readonly [string, string])[] = [
+  ['Undo', 'Ctrl Z'],
+  ['Redo', 'Ctrl Shift Z'],
+  ['Play or stop', 'Space'],
+  ['Loop', 'L'],
+  ['Click', 'K'],
+  ['Hear original / corrected', 'C'],
+  ['Next note', '→'],
+  ['Nudge 1 ms later', 'Alt →'],
+  ['Put on the grid', 'G'],
+  ['Add transient', 'A'],
+  ['Mute or unmute transient', 'M'],
+  ['Delete transient', 'Del'],
+  ['Preview quantize', 'Q'],
+  ['Quantize', 'Shift Q'],
+  ['Snap', 'S'],
+  ['Shortcuts', '\\?'],
+  ['Timing', 'Alt 1'],
+  ['Render', 'Alt 2'],
+]
