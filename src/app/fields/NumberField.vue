@@ -37,6 +37,11 @@ function commit(): void {
     error.value = e instanceof ValidationError ? e.errors[0]! : String(e)
   }
 }
+/** Enter takes the value and gives the keys back to the desk. */
+function enter(e: KeyboardEvent): void {
+  commit()
+  if (!error.value) (e.target as HTMLInputElement).blur()
+}
 function giveUp(e: KeyboardEvent): void {
   text.value = shownValue()
   error.value = ''
@@ -56,7 +61,7 @@ function giveUp(e: KeyboardEvent): void {
         :aria-label="label"
         :aria-invalid="error !== ''"
         @change="commit"
-        @keydown.enter="commit"
+        @keydown.enter="enter"
         @keydown.esc.stop="giveUp"
       />
       <span v-if="unit" class="soft">{{ unit }}</span>

@@ -61,6 +61,11 @@ const around = computed(() => {
   return `${percent(before?.ratio)} before, ${percent(after?.ratio)} after`
 })
 
+/** Enter takes the place and gives the keys back to the desk. */
+function enter(e: KeyboardEvent): void {
+  commit()
+  if (!error.value) (e.target as HTMLInputElement).blur()
+}
 function commit(): void {
   const s = store.session
   if (!s || text.value === place.value) return
@@ -96,7 +101,7 @@ function commit(): void {
           :aria-invalid="error !== ''"
           :disabled="note.tick.muted"
           @change="commit"
-          @keydown.enter="commit"
+          @keydown.enter="enter"
         />
       </div>
       <p v-if="error" class="error-text" role="alert">{{ error }}</p>
