@@ -30,8 +30,10 @@ export async function openDemo(page: Page): Promise<void> {
 
 /** Waits until a session with so many tracks is open and all of them are analysed and saved. */
 export async function analysed(page: Page, tracks: number): Promise<void> {
-  await expect(page.getByTestId('track')).toHaveCount(tracks)
-  await expect(page.getByText('finding transients …')).toHaveCount(0, { timeout: 60_000 })
+  await expect(page.getByTestId('track')).toHaveCount(tracks, { timeout: 30_000 })
+  await expect(page.locator('[data-test="track"][data-analysed="true"]')).toHaveCount(tracks, {
+    timeout: 60_000,
+  })
   await saved(page)
 }
 

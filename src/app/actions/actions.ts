@@ -54,7 +54,17 @@ export function bindShortcuts(actions: ReturnType<typeof useActions>): () => voi
         e.preventDefault()
         actions.run(a.id)
       }
-  return tinykeys(window, bindings)
+  // A list or slider that was just used gives the keys back to the desk, so that Space plays.
+  const release = (e: Event): void => {
+    const el = e.target
+    if (el instanceof HTMLSelectElement || (el instanceof HTMLInputElement && el.type !== 'text')) el.blur()
+  }
+  window.addEventListener('change', release)
+  const unbind = tinykeys(window, bindings)
+  return () => {
+    unbind()
+    window.removeEventListener('change', release)
+  }
 }
 
 const NAMES: Record<string, string> = {

@@ -61,7 +61,11 @@ export function useImport() {
   }
 
   /** Once a new track's recording is analysed, its method becomes the suggested one, unless it was chosen already. */
-  function suggestLater(parts: readonly { recording: Recording; trackId: string }[], key: string): void {
+  function suggestLater(
+    parts: readonly { recording: Recording; trackId: string }[],
+    label: string,
+    key: string,
+  ): void {
     for (const { recording, trackId } of parts) {
       const stop = watch(
         () => media.findings.get(recording.id),
@@ -71,7 +75,8 @@ export function useImport() {
           const track = store.session?.tracks.find((t) => t.id === trackId)
           if (track?.method.method !== 'chords' || found.material.suggested === 'chords') return
           store.edit(
-            store.undoLabel ?? 'Suggested method',
+            // Part of bringing it in, unless something else was done since.
+            store.undoLabel === label ? label : `Suggested method for “${track.name}”`,
             (s) => setMethod(s, trackId, { method: found.material.suggested }),
             key,
           )
@@ -98,7 +103,7 @@ export function useImport() {
     }
     const label = parts.length === 1 ? `Add “${parts[0]!.recording.name}”` : `Add ${parts.length} recordings`
     store.edit(label, (s) => withTracks(s, parts, beats(0)), key)
-    suggestLater(parts, key)
+    suggestLater(parts, label, key)
   }
 
   return { importFiles }

@@ -48,7 +48,7 @@ function remove(s: StoredSession): void {
 function openDemo(): void {
   void messages.attempt(async () => {
     const id = crypto.randomUUID().slice(0, 8)
-    await tasks.run('Opening the demo session', (progress) => fetchDemo(id, progress))
+    await tasks.run('Opening the demo session', (progress, signal) => fetchDemo(id, progress, signal))
     open(id)
   })
 }

@@ -1,6 +1,6 @@
 // The demo session: fetched from the server, brought in like any files, its tempo set.
 import { object, array, number, string, type InferType } from 'yup'
-import { InputError } from '../../core/errors'
+import { Cancelled, InputError } from '../../core/errors'
 import { newSession, newTrack } from '../../core/session/create'
 import { addTrack, setMeter, setTempo } from '../../core/session/edits'
 import { newHistory } from '../../core/session/history'
@@ -35,14 +35,19 @@ async function fetched(path: string): Promise<Response> {
 /**
  * Puts the demo session on the shelf under an id of its own.
  *
- * @throws InputError when the server has no demo files
+ * @throws InputError when the server has no demo files, Cancelled when the signal fires
  */
-export async function fetchDemo(id: string, progress: (done: number) => void): Promise<void> {
+export async function fetchDemo(
+  id: string,
+  progress: (done: number) => void,
+  signal: AbortSignal,
+): Promise<void> {
   const truth: Truth = truthSchema.validateSync(await (await fetched('/demo/slack-water.json')).json())
   const kept = await library
   let session = newSession(id, truth.name, truth.sampleRate)
   for (const [i, t] of truth.tracks.entries()) {
     progress(i / truth.tracks.length)
+    if (signal.aborted) throw new Cancelled()
     const blob = await (await fetched(`/demo/${t.file}`)).blob()
     const imported = await decodeFile(new File([blob], `${t.name}.wav`), pool)
     await kept.keepRecording(imported.id, imported.audio)

@@ -14,8 +14,13 @@ export interface Segment {
   readonly ratio: number
 }
 
-export function segmentsOf(map: TimeMap, sampleRate: number): Segment[] {
-  return map.slice(1).map((b, i) => {
+const known = new WeakMap<TimeMap, Segment[]>()
+
+/** The segments of a map, in order; made once for each map. */
+export function segmentsOf(map: TimeMap, sampleRate: number): readonly Segment[] {
+  const before = known.get(map)
+  if (before) return before
+  const made = map.slice(1).map((b, i) => {
     const a = map[i]!
     return {
       from: a.target / sampleRate,
@@ -25,6 +30,8 @@ export function segmentsOf(map: TimeMap, sampleRate: number): Segment[] {
       ratio: (b.target - a.target) / (b.source - a.source),
     }
   })
+  known.set(map, made)
+  return made
 }
 
 /** Share of full strength (0-1) at which a ratio is shown; 0 for less than a tenth of a per cent. */

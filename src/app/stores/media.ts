@@ -1,6 +1,6 @@
 // Recordings of the open session: their samples, peaks and findings.
 import { defineStore } from 'pinia'
-import { shallowReactive } from 'vue'
+import { ref, shallowReactive } from 'vue'
 import type { AudioData } from '../../core/audio/buffer'
 import type { Peaks } from '../../core/audio/peaks'
 import type { Recording, Session } from '../../core/session/types'
@@ -22,30 +22,49 @@ export const useMedia = defineStore('media', () => {
   const messages = useMessages()
   const media = shallowReactive(new Map<string, Media>())
   const findings = shallowReactive(new Map<string, Findings>())
+  const analysing = shallowReactive(new Set<string>())
+  /** Counts recordings that have become ready to be heard. */
+  const heard = ref(0)
   const loading = new Set<string>()
 
-  async function analyse(recording: Recording, audio: AudioData): Promise<void> {
-    const kept = await library
-    const known = await kept.findings(recording.id)
-    if (known) {
-      findings.set(recording.id, known)
-      return
+  /** Finds a recording's transients, unless they are known; told on the rail while it goes on. */
+  async function analyse(recording: Recording): Promise<void> {
+    const audio = media.get(recording.id)?.audio
+    if (!audio || findings.has(recording.id) || analysing.has(recording.id)) return
+    analysing.add(recording.id)
+    try {
+      const kept = await library
+      const known = await kept.findings(recording.id)
+      const found =
+        known ??
+        (await tasks.run(`Finding transients in “${recording.name}”`, (progress, signal) =>
+          pool.run((w, flag) => w.analyse(audio, flag, proxy(progress)), signal),
+        ))
+      findings.set(recording.id, found)
+      if (!known) await kept.keepFindings(recording.id, found)
+    } finally {
+      analysing.delete(recording.id)
     }
-    const found = await tasks.run(`Finding transients in “${recording.name}”`, (progress, signal) =>
-      pool.run((w, flag) => w.analyse(audio, flag, proxy(progress)), signal),
-    )
-    findings.set(recording.id, found)
-    await kept.keepFindings(recording.id, found)
   }
 
   /** Makes a recording known under its id, at its own rate and at the session's. */
-  async function hold(recording: Recording, audio: AudioData, sessionRate: number): Promise<void> {
-    const peaks = await pool.run((w) => w.peaks(audio.channels))
-    media.set(recording.id, { audio, peaks })
+  async function hold(recording: Recording, audio: AudioData, rate: number): Promise<void> {
+    if (!media.has(recording.id)) {
+      const peaks = await pool.run((w) => w.peaks(audio.channels))
+      media.set(recording.id, { audio, peaks })
+    }
+    void messages.attempt(() => analyse(recording))
     const fitting =
-      audio.sampleRate === sessionRate ? audio : shared(await pool.run((w) => w.resample(audio, sessionRate)))
-    await pool.keep(recording.id, fitting, sessionRate)
+      audio.sampleRate === rate
+        ? audio
+        : shared(
+            await tasks.run(`Fitting “${recording.name}” to ${rate / 1000} kHz`, (progress, signal) =>
+              pool.run((w, flag) => w.resample(audio, rate, flag, proxy(progress)), signal),
+            ),
+          )
+    await pool.keep(recording.id, fitting, rate)
     sessionAudio.set(recording.id, fitting)
+    heard.value++
   }
 
   /** Loads what a session names and is not here yet; analysis goes on in the background. */
@@ -59,9 +78,7 @@ export const useMedia = defineStore('media', () => {
         loading.add(r.id)
         try {
           const audio = media.get(r.id)?.audio ?? shared(await (await library).recording(r.id))
-          const held = hold(r, audio, session.sampleRate)
-          if (!findings.has(r.id)) void messages.attempt(() => analyse(r, audio))
-          await held
+          await hold(r, audio, session.sampleRate)
         } finally {
           loading.delete(r.id)
         }
@@ -69,5 +86,5 @@ export const useMedia = defineStore('media', () => {
     )
   }
 
-  return { media, findings, ensure }
+  return { media, findings, analysing, heard, ensure, analyse }
 })

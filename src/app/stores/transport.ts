@@ -52,7 +52,7 @@ export const useTransport = defineStore('transport', () => {
   watch(program, (p) => p && playback.setProgram(p), { flush: 'sync' })
   // A recording that has just been loaded fills blocks that were waiting for it.
   watch(
-    () => media.media.size,
+    () => media.heard,
     () => playback.feed(),
   )
 

@@ -12,6 +12,7 @@ import {
 import type { Track } from '../../core/session/types'
 import { METHOD_LABELS } from '../desks/timing/method-words'
 import { useMedia } from '../stores/media'
+import { useMessages } from '../stores/messages'
 import { useSession } from '../stores/session'
 import { useView } from '../stores/view'
 import HeatStrip from './HeatStrip.vue'
@@ -20,6 +21,7 @@ const props = defineProps<{ track: Track }>()
 const store = useSession()
 const view = useView()
 const media = useMedia()
+const messages = useMessages()
 const focused = computed(() => view.track?.id === props.track.id)
 const recording = computed(() =>
   store.session?.recordings.find((r) => r.id === props.track.clips[0]?.recording),
@@ -30,7 +32,13 @@ const facts = computed(() => {
   const channels = r.channels === 1 ? 'mono' : r.channels === 2 ? 'stereo' : `${r.channels} channels`
   return `${r.name}: ${(r.length / r.sampleRate).toFixed(1)} s, ${r.sampleRate / 1000} kHz, ${channels}, ${r.coding}`
 })
-const analysing = computed(() => recording.value !== undefined && !media.findings.has(recording.value.id))
+const analysing = computed(() => recording.value !== undefined && media.analysing.has(recording.value.id))
+const unknown = computed(
+  () =>
+    recording.value !== undefined &&
+    media.media.has(recording.value.id) &&
+    !media.findings.has(recording.value.id),
+)
 const LINKS = [null, 'A', 'B', 'C', 'D']
 
 function rename(e: Event): void {
@@ -55,6 +63,7 @@ function link(): void {
     :class="{ focused }"
     :aria-label="`Track ${track.name}`"
     data-test="track"
+    :data-analysed="recording !== undefined && media.findings.has(recording.id)"
     @pointerdown="view.focusedTrack = track.id"
   >
     <div class="line">
@@ -124,6 +133,15 @@ function link(): void {
     </div>
     <heat-strip :track="track" />
     <p v-if="analysing" class="soft waiting">finding transients …</p>
+    <button
+      v-else-if="unknown"
+      type="button"
+      class="plain small"
+      title="Looks through the recording for transients; it was cancelled before."
+      @click="messages.attempt(() => media.analyse(recording!))"
+    >
+      Find transients
+    </button>
   </section>
 </template>
 

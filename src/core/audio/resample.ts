@@ -63,17 +63,27 @@ export function readResampled(
   return out
 }
 
+/** Output samples between two calls of `progress`. */
+const STEP = 65536
+
 /**
  * Converts audio to another rate; the same rate returns the same object.
  *
+ * @param progress told the share done, 0-1; may throw to cancel
  * @returns round(length · rate / audio.sampleRate) samples a channel
  */
-export function resample(audio: AudioData, rate: number): AudioData {
+export function resample(audio: AudioData, rate: number, progress?: (done: number) => void): AudioData {
   if (rate === audio.sampleRate) return audio
   const step = audio.sampleRate / rate
   const length = Math.round((audio.channels[0]?.length ?? 0) / step)
-  return {
-    sampleRate: rate,
-    channels: audio.channels.map((c) => readResampled(c, 0, step, new Float32Array(length))),
-  }
+  const total = length * audio.channels.length
+  const channels = audio.channels.map((x, c) => {
+    const out = new Float32Array(length)
+    for (let at = 0; at < length; at += STEP) {
+      progress?.((c * length + at) / total)
+      readResampled(x, at * step, step, out.subarray(at, Math.min(length, at + STEP)))
+    }
+    return out
+  })
+  return { sampleRate: rate, channels }
 }

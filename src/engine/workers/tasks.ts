@@ -30,7 +30,12 @@ export interface Tasks {
   identify(audio: AudioData): Promise<string>
   peaks(channels: readonly Float32Array[]): Promise<Peaks[]>
   analyse(audio: AudioData, flag: CancelFlag, progress: (done: number) => void): Promise<Findings>
-  resample(audio: AudioData, rate: number): Promise<AudioData>
+  resample(
+    audio: AudioData,
+    rate: number,
+    flag: CancelFlag,
+    progress: (done: number) => void,
+  ): Promise<AudioData>
   /** Makes a recording known, at the session's rate. */
   keep(id: string, audio: AudioData): Promise<void>
   render(piece: Piece, flag: CancelFlag): Promise<Float32Array[]>

@@ -53,8 +53,12 @@ const tasks: Tasks = {
     check()
     return { transients, material: suggestMethod(audio.channels, attacks, audio.sampleRate) }
   },
-  async resample(audio, rate) {
-    const made = resample(audio, rate)
+  async resample(audio, rate, flag, progress) {
+    const check = checkFor(flag)
+    const made = resample(audio, rate, (done) => {
+      check()
+      progress(done)
+    })
     return made === audio ? made : transfer(made, buffersOf(made.channels))
   },
   async keep(id, audio) {

@@ -1,15 +1,16 @@
 // Draws the Timing desk's stage: ruler, As played, ties, As placed.
 import type { Grid } from '../../../core/music/grid'
+import { lastAtOrBelow } from '../../../core/search'
 import { beatToSeconds } from '../../../core/music/tempo-map'
 import type { Session } from '../../../core/session/types'
 import { beyondLimit } from '../../../core/stretch/limits'
 import type { MethodName } from '../../../core/stretch/types'
 import type { Move } from '../../../core/timing/quantize'
 import { toTarget } from '../../../core/timing/time-map'
-import { toX, type Axis } from '../../stage/axis'
+import { toSecond, toX, type Axis } from '../../stage/axis'
 import type { Colors } from '../../stage/colors'
 import { drawGrid, drawRuler } from '../../stage/ruler'
-import { segmentsOf, stretchColor } from '../../stage/stretch-color'
+import { segmentsOf, stretchColor, type Segment } from '../../stage/stretch-color'
 import { drawWave, waveHeight } from '../../stage/wave'
 import type { Media } from '../../stores/media'
 import { RULER_HEIGHT, type Band, type Layout } from './layout'
@@ -75,16 +76,61 @@ function slant(g: Canvas, x: readonly [number, number, number, number], ties: Ba
   g.fill()
 }
 
+/** Mean width of a segment, pixels, below which segments are gathered column by column. */
+const NARROW = 5
+
+/** Segments in sight. */
+function segmentsInSight(p: Picture, clip: ClipView): readonly Segment[] {
+  const all = segmentsOf(clip.placed, clip.sampleRate)
+  const last = (second: number): number => lastAtOrBelow(all.length, (i) => all[i]!.from, second)
+  // A note moves by less than two seconds as a rule; further ones are drawn when either end is in sight.
+  const from = Math.max(0, last(toSecond(p.axis, -30) - 2))
+  return all.slice(from, last(toSecond(p.axis, p.width + 30) + 2) + 1)
+}
+
+/** Many narrow segments: the strongest stretch of each column of pixels, drawn straight down. */
+function paintColumns(g: Canvas, p: Picture, segments: readonly Segment[]): void {
+  const { axis, width, layout, colors: c } = p
+  const strongest = new Float64Array(Math.ceil(width) + 1)
+  for (const s of segments) {
+    const octaves = Math.log2(s.ratio)
+    const end = Math.min(width, toX(axis, s.to))
+    for (let x = Math.max(0, Math.floor(toX(axis, s.from))); x < end; x++)
+      if (Math.abs(octaves) > Math.abs(strongest[x]!)) strongest[x] = octaves
+  }
+  for (let x = 0; x < width;) {
+    const octaves = strongest[x]!
+    // Equal enough neighbours are one rectangle.
+    let to = x + 1
+    while (to < width && Math.abs(strongest[to]! - octaves) < 0.01) to++
+    const ratio = 2 ** octaves
+    const color = stretchColor(ratio, c, 0.62)
+    if (color) {
+      g.fillStyle = color
+      g.fillRect(x, layout.ties.top, to - x, heightOf(layout.ties))
+      g.fillStyle = stretchColor(ratio, c, 0.26)!
+      g.fillRect(x, layout.placed.top, to - x, heightOf(layout.placed))
+    }
+    if (beyondLimit(p.method, ratio)) {
+      g.fillStyle = hatchOf(g, c.ink)
+      g.fillRect(x, layout.ties.top, to - x, heightOf(layout.ties))
+    }
+    x = to
+  }
+}
+
 /** Stretched and squeezed segments: coloured between the strips and behind As placed. */
 function paintStretch(g: Canvas, p: Picture, clip: ClipView): void {
   const { axis, width, layout, colors: c } = p
-  for (const s of segmentsOf(clip.placed, clip.sampleRate)) {
+  const segments = segmentsInSight(p, clip)
+  if (segments.length * NARROW > width) return paintColumns(g, p, segments)
+  for (const s of segments) {
+    const color = stretchColor(s.ratio, c, 0.62)
+    if (!color) continue
     const [x2, x3] = [toX(axis, s.from), toX(axis, s.to)]
     const x0 = toX(axis, toTarget(clip.played, s.sourceFrom) / clip.sampleRate)
     const x1 = toX(axis, toTarget(clip.played, s.sourceTo) / clip.sampleRate)
     if (Math.max(x1, x3) < 0 || Math.min(x0, x2) > width) continue
-    const color = stretchColor(s.ratio, c, 0.62)
-    if (!color) continue
     g.fillStyle = color
     slant(g, [x0, x1, x2, x3], layout.ties)
     g.fillStyle = stretchColor(s.ratio, c, 0.26)!
@@ -124,26 +170,52 @@ export function paintBase(g: Canvas, p: Picture): void {
   drawRuler(g, session, axis, width, RULER_HEIGHT, c)
 }
 
-/** Notes whose places lie in sight or near it. */
+/** Notes whose places lie in sight or near it. Both places rise from note to note. */
 function inSight(p: Picture, notes: readonly Note[]): readonly Note[] {
-  const near = (second: number): boolean => {
-    const x = toX(p.axis, second)
-    return x > -30 && x < p.width + 30
-  }
-  return notes.filter((n) => near(n.played) || near(n.placed))
+  const [left, right] = [toSecond(p.axis, -30), toSecond(p.axis, p.width + 30)]
+  const upTo = (where: 'played' | 'placed', second: number): number =>
+    lastAtOrBelow(notes.length, (i) => notes[i]![where], second) + 1
+  const from = Math.min(upTo('played', left), upTo('placed', left))
+  return notes.slice(from, Math.max(upTo('played', right), upTo('placed', right)))
 }
 
-function paintTick(g: Canvas, p: Picture, n: Note, m: Marks, crowded: boolean): void {
+/** Notes so close that one line a pixel says as much: all lines of a kind in one stroke. */
+function paintCrowd(g: Canvas, p: Picture, notes: readonly Note[]): void {
+  const { layout, colors: c, axis } = p
+  const kinds: [(n: Note) => boolean, number][] = [
+    [(n) => n.tick.muted, 0.12],
+    [(n) => !n.tick.muted && n.pin === null, 0.22],
+    [(n) => !n.tick.muted && n.pin !== null, 0.4],
+  ]
+  g.strokeStyle = c.ink
+  g.lineWidth = 1
+  for (const [is, alpha] of kinds) {
+    let last = -Infinity
+    g.beginPath()
+    for (const n of notes) {
+      const x0 = Math.round(toX(axis, n.played)) + 0.5
+      if (x0 === last || !is(n)) continue
+      last = x0
+      g.moveTo(x0, layout.played.top + 4)
+      g.lineTo(x0, layout.ties.top)
+      if (n.tick.muted) continue
+      const x1 = Math.round(toX(axis, n.placed)) + 0.5
+      g.lineTo(x1, layout.ties.bottom)
+      g.lineTo(x1, n.pin ? layout.placed.bottom : middleOf(layout.placed))
+    }
+    g.globalAlpha = alpha
+    g.stroke()
+  }
+  g.globalAlpha = 1
+}
+
+function paintTick(g: Canvas, p: Picture, n: Note, m: Marks): void {
   const { layout, colors: c, axis } = p
   const x = Math.round(toX(axis, n.played)) + 0.5
   const on = n.tick.id === m.selected
   const lit = on || n.tick.id === m.hovered
   g.strokeStyle = g.fillStyle = on ? c.accent : c.ink
-  g.globalAlpha = n.tick.muted
-    ? 0.35
-    : lit
-      ? 1
-      : (crowded ? 0.15 : 0.35) + (crowded ? 0.25 : 0.5) * n.tick.strength
+  g.globalAlpha = n.tick.muted ? 0.35 : lit ? 1 : 0.35 + 0.5 * n.tick.strength
   g.lineWidth = lit ? 2 : 1
   g.setLineDash(n.tick.muted ? [2, 3] : [])
   g.beginPath()
@@ -152,23 +224,21 @@ function paintTick(g: Canvas, p: Picture, n: Note, m: Marks, crowded: boolean): 
   g.stroke()
   g.setLineDash([])
   // A foot on every tick; open when it was corrected or added by hand.
-  if (!crowded || lit) {
-    g.beginPath()
-    g.moveTo(x - 4.5, layout.played.bottom - 7)
-    g.lineTo(x + 4.5, layout.played.bottom - 7)
-    g.lineTo(x, layout.played.bottom)
-    g.closePath()
-    if (n.tick.origin === 'found') g.fill()
-    else {
-      g.fillStyle = c.raised
-      g.fill()
-      g.stroke()
-    }
+  g.beginPath()
+  g.moveTo(x - 4.5, layout.played.bottom - 7)
+  g.lineTo(x + 4.5, layout.played.bottom - 7)
+  g.lineTo(x, layout.played.bottom)
+  g.closePath()
+  if (n.tick.origin === 'found') g.fill()
+  else {
+    g.fillStyle = c.raised
+    g.fill()
+    g.stroke()
   }
   g.globalAlpha = 1
 }
 
-function paintTie(g: Canvas, p: Picture, n: Note, m: Marks, crowded: boolean): void {
+function paintTie(g: Canvas, p: Picture, n: Note, m: Marks): void {
   const { layout, colors: c, axis } = p
   const [x0, x1] = [toX(axis, n.played), toX(axis, n.placed)]
   const on = n.tick.id === m.selected
@@ -182,7 +252,7 @@ function paintTie(g: Canvas, p: Picture, n: Note, m: Marks, crowded: boolean): v
   g.lineTo(x1, layout.placed.bottom - (n.pin || lit ? 0 : heightOf(layout.placed) * 0.5))
   g.stroke()
   // A pin's head: full when set by hand, a ring when an automatic step set it.
-  if (n.pin && (!crowded || lit)) {
+  if (n.pin) {
     g.beginPath()
     g.arc(x1, layout.placed.top + 7, lit ? 5 : 4, 0, 2 * Math.PI)
     if (n.pin === 'hand') g.fill()
@@ -220,6 +290,9 @@ function paintGhosts(g: Canvas, p: Picture, clip: ClipView, m: Marks): void {
   }
 }
 
+/** Mean distance of notes, pixels, below which they are drawn as a crowd. */
+const CROWDED = 12
+
 /** Ticks, ties, pins, range, reach and ghosts. */
 export function paintMarks(g: Canvas, p: Picture, m: Marks): void {
   const { layout, colors: c, axis, width, clip } = p
@@ -249,9 +322,11 @@ export function paintMarks(g: Canvas, p: Picture, m: Marks): void {
       g.globalAlpha = 1
     }
     const notes = inSight(p, clip.notes)
-    const crowded = notes.length * 12 > width
-    for (const n of notes) paintTick(g, p, n, m, crowded)
-    for (const n of notes) if (!n.tick.muted) paintTie(g, p, n, m, crowded)
+    const crowded = notes.length * CROWDED > width
+    if (crowded) paintCrowd(g, p, notes)
+    const single = crowded ? notes.filter((n) => n.tick.id === m.selected || n.tick.id === m.hovered) : notes
+    for (const n of single) paintTick(g, p, n, m)
+    for (const n of single) if (!n.tick.muted) paintTie(g, p, n, m)
     paintGhosts(g, p, clip, m)
   }
   g.font = `600 12px ${c.font}`

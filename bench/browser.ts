@@ -1,0 +1,209 @@
+// In the real browser: how soon an edit is heard, and how long frames take over ten minutes of stereo.
+import { spawn } from 'node:child_process'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { chromium, selectors, type Browser, type Page } from '@playwright/test'
+import { writeWav } from '../src/core/audio/wav-write'
+import { struck } from '../tests/support/signals'
+import { median, percentile } from '../tests/support/measure'
+import { analysed, CHROMIUM, DEMO_EXTENT, Stage } from '../tests/browser/setup'
+import { listenFor } from '../tests/browser/tap'
+
+const PORT = 4189
+const BASE = `http://127.0.0.1:${PORT}`
+const print = (name: string, value: string): void =>
+  void process.stdout.write(`${name.padEnd(58)} ${value}\n`)
+
+async function newPage(browser: Browser): Promise<Page> {
+  const context = await browser.newContext({
+    viewport: { width: 1280, height: 800 },
+    bypassCSP: true,
+    baseURL: BASE,
+  })
+  const page = await context.newPage()
+  // tsx wraps functions in a helper that the page does not have.
+  await page.addInitScript('globalThis.__name = (f) => f')
+  return page
+}
+
+/** Opens the demo; test ids are attributes of our own here. */
+async function openDemo(page: Page): Promise<void> {
+  await page.goto('/')
+  await page.getByTestId('open-demo').click()
+  await analysed(page, 3)
+}
+
+/** Milliseconds from an edit until the first sample that differs from the round before, over many edits. */
+async function editToHeard(browser: Browser): Promise<number[]> {
+  const page = await newPage(browser)
+  await listenFor(page)
+  await openDemo(page)
+  const stage = await Stage.of(page, DEMO_EXTENT)
+  const note = 4 * (240 / 92) + 1.5 * (60 / 92)
+  await page.getByLabel('Grid', { exact: true }).selectOption('32')
+  // A loop of an eighth inside the reach of one note: every sample of it changes with the note.
+  await stage.zoomAt(note, 12)
+  await stage.drag(stage.at(note - 0.08, 'ruler'), stage.at(note + 0.17, 'ruler'))
+  await page.keyboard.press('l')
+  await page.keyboard.press('Home')
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('Space')
+  await page.waitForTimeout(1500)
+  await page.evaluate(async () => {
+    const w = window as never as { heard: AudioNode; frames: number; changes: number[] }
+    const { context } = w.heard
+    const code = `registerProcessor('change', class extends AudioWorkletProcessor {
+      constructor() { super(); this.past = []; this.length = 0; this.armed = false
+        this.port.onmessage = (e) => { this.length = e.data.length; this.armed = true } }
+      process(inputs) {
+        const x = inputs[0][0] ? inputs[0][0].slice() : new Float32Array(128)
+        this.past.push(...x)
+        if (this.past.length > 200000) this.past.splice(0, 100000)
+        if (this.armed && this.past.length > this.length + 128) {
+          const at = this.past.length - 128
+          for (let i = 0; i < 128; i++) if (Math.abs(this.past[at + i] - this.past[at + i - this.length]) > 1e-7) {
+            this.armed = false
+            this.port.postMessage(currentTime + i / sampleRate)
+            break
+          }
+        }
+        return true
+      }
+    })`
+    await context.audioWorklet.addModule(URL.createObjectURL(new Blob([code], { type: 'text/javascript' })))
+    const tap = Object.assign(new AudioWorkletNode(context, 'change'), { tapped: true })
+    w.heard.connect(tap)
+    tap.connect(context.destination)
+    ;(w as never as { tap: AudioWorkletNode }).tap = tap
+  })
+  const tempo = 92
+  const samplesOf = (beats: number): number => Math.round((beats * 60 * 44100) / tempo)
+  const snap = (second: number): number => Math.round(((second * tempo) / 60) * 8) / 8
+  const loop = samplesOf(snap(note + 0.17)) - samplesOf(snap(note - 0.08))
+  const out: number[] = []
+  for (let i = 0; i < 24; i++) {
+    await page.waitForTimeout(700)
+    await page.evaluate((n) => {
+      const w = window as never as { heard: AudioNode; tap: AudioWorkletNode; result: Promise<number> }
+      let edited = NaN
+      window.addEventListener('keydown', () => (edited = w.heard.context.currentTime), {
+        once: true,
+        capture: true,
+      })
+      w.result = new Promise((done) => {
+        setTimeout(() => done(NaN), 5000)
+        w.tap.port.onmessage = (e: MessageEvent<number>) => done(1000 * (e.data - edited))
+      })
+      w.tap.port.postMessage({ length: n })
+    }, loop)
+    await page.keyboard.press(i % 2 ? 'Alt+Shift+ArrowLeft' : 'Alt+Shift+ArrowRight')
+    out.push(await page.evaluate(() => (window as never as { result: Promise<number> }).result))
+  }
+  await page.context().close()
+  return out.slice(4)
+}
+
+/** Intervals between frames while wheeling through ten minutes of stereo with 3,000 transients, ms. */
+async function frames(
+  browser: Browser,
+): Promise<{ zoom: number[]; scroll: number[]; notes: string; work: number[] }> {
+  const page = await newPage(browser)
+  await page.goto('/')
+  const seconds = 600
+  const part = struck(3, 60, 44100, 2, 5)
+  const channels = part.channels.map((c) => {
+    const all = new Float32Array(seconds * 44100)
+    for (let at = 0; at < all.length; at += c.length)
+      all.set(c.subarray(0, Math.min(c.length, all.length - at)), at)
+    return all
+  })
+  const folder = mkdtempSync(join(tmpdir(), 'unwarp-bench-'))
+  writeFileSync(join(folder, 'Ten minutes.wav'), writeWav({ sampleRate: 44100, channels }, '24'))
+  await page.getByTestId('files').setInputFiles(join(folder, 'Ten minutes.wav'))
+  await analysed(page, 1)
+  rmSync(folder, { recursive: true, force: true })
+  await page.locator('[data-action="quantize"]').click()
+  await page.waitForTimeout(3000)
+  const notes = await page.getByTestId('tick-count').innerText()
+  const run = (shift: boolean): Promise<{ intervals: number[]; work: number[] }> =>
+    page.evaluate(
+      (sideways) =>
+        new Promise((done) => {
+          const stage = document.querySelector('[data-test="stage"]')!
+          const box = stage.getBoundingClientRect()
+          const intervals: number[] = []
+          const work: number[] = []
+          let last = 0
+          let n = 0
+          const frame = (now: number): void => {
+            if (last) intervals.push(now - last)
+            last = now
+            if (++n > 240) return done({ intervals, work })
+            const phase = Math.sin((n / 240) * 4 * Math.PI)
+            const start = performance.now()
+            stage.dispatchEvent(
+              new WheelEvent('wheel', {
+                deltaX: sideways ? 90 * Math.sign(phase) : 0,
+                deltaY: sideways ? 0 : -70 * Math.sign(Math.cos((n / 240) * 4 * Math.PI)),
+                clientX: box.left + box.width * 0.4,
+                clientY: box.top + 200,
+                bubbles: true,
+                cancelable: true,
+              }),
+            )
+            // Vue draws in a microtask and Konva in the next frame; what both take shows in the interval.
+            queueMicrotask(() => work.push(performance.now() - start))
+            requestAnimationFrame(frame)
+          }
+          requestAnimationFrame(frame)
+        }),
+      shift,
+    )
+  const zoom = await run(false)
+  await page.locator('[data-action="zoom-in"]').click()
+  const scroll = await run(true)
+  await page.context().close()
+  return { zoom: zoom.intervals, scroll: scroll.intervals, notes, work: [...zoom.work, ...scroll.work] }
+}
+
+async function printHeard(browser: Browser): Promise<void> {
+  const heard = await editToHeard(browser)
+  print(
+    'Edit until it is heard in a loop, median / 95th, ms',
+    `${median(heard).toFixed(0)} / ${percentile(heard, 0.95).toFixed(0)}`,
+  )
+}
+
+async function printFrames(browser: Browser): Promise<void> {
+  const f = await frames(browser)
+  print('Ten minutes of stereo', f.notes)
+  for (const [name, v] of [
+    ['zoom', f.zoom],
+    ['scroll', f.scroll],
+  ] as const)
+    print(
+      `Frame interval while you ${name}, median / 95th, ms`,
+      `${median(v).toFixed(1)} / ${percentile(v, 0.95).toFixed(1)}`,
+    )
+}
+
+/** Runs one measurement against a server of its own. */
+async function inBrowser(work: (browser: Browser) => Promise<void>): Promise<void> {
+  selectors.setTestIdAttribute('data-test')
+  const server = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], {
+    env: { ...process.env, PORT: String(PORT) },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  })
+  await new Promise<void>((done) => server.stdout.once('data', () => done()))
+  const browser = await chromium.launch(CHROMIUM)
+  try {
+    await work(browser)
+  } finally {
+    await browser.close()
+    server.kill()
+  }
+}
+
+export const benchHeard = (): Promise<void> => inBrowser(printHeard)
+export const benchFrames = (): Promise<void> => inBrowser(printFrames)

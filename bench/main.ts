@@ -1,0 +1,22 @@
+// npm run bench [speed|quality|heard|frames]: measurements run by hand; the last two need a build.
+import { loadFft } from '../src/core/dsp/fft'
+import { benchFrames, benchHeard } from './browser'
+import { benchQuality } from './quality'
+import { benchSpeed } from './speed'
+
+async function main(): Promise<void> {
+  await loadFft()
+  const parts: Record<string, () => unknown> = {
+    speed: benchSpeed,
+    quality: benchQuality,
+    heard: benchHeard,
+    frames: benchFrames,
+  }
+  const asked = process.argv.slice(2)
+  for (const [name, run] of Object.entries(parts)) {
+    if (asked.length && !asked.includes(name)) continue
+    process.stdout.write(`\n${name}\n`)
+    await run()
+  }
+}
+await main()

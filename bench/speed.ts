@@ -1,0 +1,74 @@
+// Speed of the core, each as a ratio to a reference in the same run: fft.js on a real 2048-point transform.
+import FFT from 'fft.js'
+import { noise, struck } from '../tests/support/signals'
+import { median } from '../tests/support/measure'
+import { findTransients } from '../src/core/analysis/transients'
+import { buildPeaks, readPeaks } from '../src/core/audio/peaks'
+import { realFft } from '../src/core/dsp/fft'
+import { stretchAudio } from '../src/core/stretch/stretch'
+import { DEFAULT_STRETCH } from '../src/core/stretch/types'
+
+/** Median seconds of a few runs. */
+function time(runs: number, work: () => void): number {
+  work()
+  return median(
+    Array.from({ length: runs }, () => {
+      const start = performance.now()
+      work()
+      return (performance.now() - start) / 1000
+    }),
+  )
+}
+
+const print = (name: string, value: string): void =>
+  void process.stdout.write(`${name.padEnd(58)} ${value}\n`)
+
+export function benchSpeed(): void {
+  const size = 2048
+  const x = noise(1, size, 1, 1)
+  const other = new FFT(size)
+  const complex = other.createComplexArray()
+  const list = [...x]
+  const reference =
+    time(5, () => {
+      for (let i = 0; i < 2000; i++) other.realTransform(complex, list)
+    }) / 2000
+  const packed = new Float32Array(size)
+  const plan = realFft(size)
+  const ours =
+    time(5, () => {
+      for (let i = 0; i < 2000; i++) plan.forward(x, packed)
+    }) / 2000
+  print('fft.js, real 2048 points (the reference)', `${(reference * 1e6).toFixed(1)} µs`)
+  print('PFFFT behind core/dsp/fft, times faster', (reference / ours).toFixed(1))
+  // Issue bars are stated for a machine where the reference needs 86 µs.
+  const scale = 86e-6 / reference
+
+  const minute = struck(1, 60, 44100, 2)
+  const found = time(3, () => findTransients(minute.channels, 44100))
+  print('Transients of a stereo minute, s at 86 µs a transform', (found * scale).toFixed(2))
+  for (const method of ['hits', 'chords'] as const)
+    for (const ratio of [0.8, 1.25]) {
+      const length = minute.channels[0]!.length
+      const map = [
+        { source: 0, target: 0 },
+        { source: length, target: Math.round(length * ratio) },
+      ]
+      const took = time(3, () =>
+        stretchAudio({ channels: minute.channels, sampleRate: 44100 }, map, minute.attacks, {
+          ...DEFAULT_STRETCH,
+          method,
+        }),
+      )
+      print(
+        `${method} at ${ratio}, times faster than real time, scaled`,
+        ((60 * ratio) / (took * scale)).toFixed(0),
+      )
+    }
+  const long = noise(600, 44100, 0.5, 2)
+  print('Peak pyramid of ten minutes, ms scaled', (1000 * time(3, () => buildPeaks(long)) * scale).toFixed(0))
+  const peaks = buildPeaks(long)
+  const out = new Float32Array(2 * 1280)
+  const draw = [10, 100, 1000, 20000].map((step) => time(5, () => readPeaks(peaks, long, 1000, step, out)))
+  print('1280 columns at any zoom, worst, ms scaled', (1000 * Math.max(...draw) * scale).toFixed(2))
+}

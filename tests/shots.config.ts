@@ -1,0 +1,10 @@
+// npm run shots: one current picture of each main view, from the demo session, into docs/screenshots.
+import { defineConfig } from '@playwright/test'
+import base from '../playwright.config'
+
+export default defineConfig({
+  ...base,
+  testDir: 'shots',
+  outputDir: '../test-results/shots',
+  reporter: [['list']],
+})

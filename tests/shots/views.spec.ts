@@ -1,0 +1,69 @@
+// The pictures of docs/screenshots.
+import { test, type Page } from '@playwright/test'
+import { act, DEMO_EXTENT, openDemo, saved, Stage } from '../browser/setup'
+
+const BAR = 240 / 92
+const shot = (page: Page, name: string) => page.screenshot({ path: `docs/screenshots/${name}.png` })
+
+/** The demo with the drum quantized in bars 5-8, one note moved by hand, and that note selected. */
+async function edited(page: Page): Promise<void> {
+  await openDemo(page)
+  const stage = await Stage.of(page, DEMO_EXTENT)
+  await page.getByLabel('Grid', { exact: true }).selectOption('16')
+  await stage.drag(stage.at(4 * BAR - 0.02, 'ruler'), stage.at(6 * BAR - 0.02, 'ruler'))
+  await act(page, 'quantize')
+  await act(page, 'fit-range')
+  await saved(page)
+}
+
+test('shelf', async ({ page }) => {
+  await edited(page)
+  await act(page, 'shelf')
+  await page.getByTestId('session-card').first().waitFor()
+  await openDemo(page)
+  await act(page, 'shelf')
+  await page.getByTestId('session-card').nth(1).waitFor()
+  await page.getByTestId('session-card').first().getByRole('button', { name: 'Rename' }).click()
+  await page.getByLabel('Session name').fill('Slack Water, take two')
+  await page.keyboard.press('Enter')
+  await page.waitForTimeout(300)
+  await shot(page, 'shelf')
+})
+
+test('timing', async ({ page }) => {
+  await edited(page)
+  await page.keyboard.press('Home')
+  for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight')
+  await page.waitForTimeout(300)
+  await shot(page, 'timing')
+  await act(page, 'theme')
+  await page.waitForTimeout(300)
+  await shot(page, 'timing-dark')
+  await act(page, 'theme')
+  await page.keyboard.press('Shift+?')
+  await page.waitForTimeout(500)
+  await shot(page, 'shortcuts')
+})
+
+test('quantize preview', async ({ page }) => {
+  await openDemo(page)
+  await page
+    .getByTestId('track')
+    .nth(1)
+    .click({ position: { x: 60, y: 45 } })
+  const stage = await Stage.of(page, DEMO_EXTENT)
+  await stage.drag(stage.at(8 * BAR - 0.02, 'ruler'), stage.at(10 * BAR - 0.02, 'ruler'))
+  await act(page, 'fit-range')
+  await page.keyboard.press('q')
+  await page.waitForTimeout(300)
+  await shot(page, 'quantize-preview')
+})
+
+test('render', async ({ page }) => {
+  await edited(page)
+  await page.keyboard.press('Alt+2')
+  await page.getByText('The selected range').click()
+  await page.getByTestId('render').click()
+  await page.getByTestId('result').first().waitFor()
+  await shot(page, 'render')
+})
