@@ -17,6 +17,7 @@ export default defineConfig({
   },
   webServer: {
     command: 'node --import tsx src/server/main.ts',
+    cwd: import.meta.dirname,
     url: `http://127.0.0.1:${PORT}/`,
     env: { PORT: String(PORT) },
     reuseExistingServer: false,

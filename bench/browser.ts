@@ -104,10 +104,69 @@ async function editToHeard(browser: Browser): Promise<number[]> {
   return out.slice(4)
 }
 
-/** Intervals between frames while wheeling through ten minutes of stereo with 3,000 transients, ms. */
+interface Frames {
+  /** Milliseconds from frame to frame. */
+  readonly intervals: number[]
+  /** Milliseconds of a frame that the page is busy: scripts, drawing, layout and paint. */
+  readonly busy: number[]
+  /** Milliseconds of processor time a frame, mean. */
+  readonly cpu: number
+}
+
+/** Processor seconds that the page's main thread has used, which other load on the machine does not swell. */
+async function mainThread(page: Page): Promise<() => Promise<number>> {
+  const cdp = await page.context().newCDPSession(page)
+  await cdp.send('Performance.enable', { timeDomain: 'threadTicks' })
+  return async () => {
+    const { metrics } = await cdp.send('Performance.getMetrics')
+    return metrics.find((m) => m.name === 'TaskDuration')!.value
+  }
+}
+
+/** Wheels over the stage frame by frame, or only waits. */
+const wheeled = (page: Page, how: 'zoom' | 'scroll' | 'rest'): Promise<Frames> =>
+  page.evaluate(
+    (kind) =>
+      new Promise((done) => {
+        const stage = document.querySelector('[data-test="stage"]')!
+        const box = stage.getBoundingClientRect()
+        const intervals: number[] = []
+        const busy: number[] = []
+        const after = new MessageChannel()
+        let last = 0
+        let start = 0
+        let n = 0
+        // A message posted in a frame arrives when the frame's own work is done.
+        after.port1.onmessage = () => busy.push(performance.now() - start)
+        const frame = (now: number): void => {
+          if (last) intervals.push(now - last)
+          last = now
+          if (++n > 240) return done({ intervals, busy, cpu: 0 })
+          start = performance.now()
+          const sign = Math.floor(n / 60) % 2 ? 1 : -1
+          if (kind !== 'rest')
+            stage.dispatchEvent(
+              new WheelEvent('wheel', {
+                deltaX: kind === 'scroll' ? 90 * sign : 0,
+                deltaY: kind === 'zoom' ? 70 * sign : 0,
+                clientX: box.left + box.width * 0.4,
+                clientY: box.top + 200,
+                bubbles: true,
+                cancelable: true,
+              }),
+            )
+          after.port2.postMessage(0)
+          requestAnimationFrame(frame)
+        }
+        requestAnimationFrame(frame)
+      }),
+    how,
+  )
+
+/** Frames while zooming and scrolling ten minutes of stereo with 3,000 transients, all quantized, and at rest. */
 async function frames(
   browser: Browser,
-): Promise<{ zoom: number[]; scroll: number[]; notes: string; work: number[] }> {
+): Promise<{ notes: string; runs: Record<'rest' | 'zoom' | 'scroll', Frames> }> {
   const page = await newPage(browser)
   await page.goto('/')
   const seconds = 600
@@ -126,45 +185,18 @@ async function frames(
   await page.locator('[data-action="quantize"]').click()
   await page.waitForTimeout(3000)
   const notes = await page.getByTestId('tick-count').innerText()
-  const run = (shift: boolean): Promise<{ intervals: number[]; work: number[] }> =>
-    page.evaluate(
-      (sideways) =>
-        new Promise((done) => {
-          const stage = document.querySelector('[data-test="stage"]')!
-          const box = stage.getBoundingClientRect()
-          const intervals: number[] = []
-          const work: number[] = []
-          let last = 0
-          let n = 0
-          const frame = (now: number): void => {
-            if (last) intervals.push(now - last)
-            last = now
-            if (++n > 240) return done({ intervals, work })
-            const phase = Math.sin((n / 240) * 4 * Math.PI)
-            const start = performance.now()
-            stage.dispatchEvent(
-              new WheelEvent('wheel', {
-                deltaX: sideways ? 90 * Math.sign(phase) : 0,
-                deltaY: sideways ? 0 : -70 * Math.sign(Math.cos((n / 240) * 4 * Math.PI)),
-                clientX: box.left + box.width * 0.4,
-                clientY: box.top + 200,
-                bubbles: true,
-                cancelable: true,
-              }),
-            )
-            // Vue draws in a microtask and Konva in the next frame; what both take shows in the interval.
-            queueMicrotask(() => work.push(performance.now() - start))
-            requestAnimationFrame(frame)
-          }
-          requestAnimationFrame(frame)
-        }),
-      shift,
-    )
-  const zoom = await run(false)
+  const used = await mainThread(page)
+  const run = async (how: 'zoom' | 'scroll' | 'rest'): Promise<Frames> => {
+    const before = await used()
+    const f = await wheeled(page, how)
+    return { ...f, cpu: (1000 * ((await used()) - before)) / f.busy.length }
+  }
+  const rest = await run('rest')
+  const zoom = await run('zoom')
   await page.locator('[data-action="zoom-in"]').click()
-  const scroll = await run(true)
+  const scroll = await run('scroll')
   await page.context().close()
-  return { zoom: zoom.intervals, scroll: scroll.intervals, notes, work: [...zoom.work, ...scroll.work] }
+  return { notes, runs: { rest, zoom, scroll } }
 }
 
 async function printHeard(browser: Browser): Promise<void> {
@@ -176,16 +208,14 @@ async function printHeard(browser: Browser): Promise<void> {
 }
 
 async function printFrames(browser: Browser): Promise<void> {
-  const f = await frames(browser)
-  print('Ten minutes of stereo', f.notes)
-  for (const [name, v] of [
-    ['zoom', f.zoom],
-    ['scroll', f.scroll],
-  ] as const)
-    print(
-      `Frame interval while you ${name}, median / 95th, ms`,
-      `${median(v).toFixed(1)} / ${percentile(v, 0.95).toFixed(1)}`,
-    )
+  const { notes, runs } = await frames(browser)
+  print('Ten minutes of stereo', notes)
+  const pair = (v: number[]): string => `${median(v).toFixed(1)} / ${percentile(v, 0.95).toFixed(1)}`
+  for (const [name, f] of Object.entries(runs)) {
+    print(`${name}: frame interval, median / 95th, ms`, pair(f.intervals))
+    print(`${name}: page busy in a frame, median / 95th, ms`, pair(f.busy))
+    print(`${name}: processor time a frame, mean, ms`, f.cpu.toFixed(2))
+  }
 }
 
 /** Runs one measurement against a server of its own. */

@@ -58,7 +58,7 @@ const around = computed(() => {
   const percent = (r: number | undefined): string => (r === undefined ? '–' : `${(100 * r).toFixed(1)} %`)
   const before = segments.find((s) => s.from < n.placed - 1e-6 && s.to >= n.placed - 1e-6)
   const after = segments.find((s) => s.from <= n.placed + 1e-6 && s.to > n.placed + 1e-6)
-  return `${percent(before?.ratio)} before, ${percent(after?.ratio)} after`
+  return `${percent(before?.ratio)} / ${percent(after?.ratio)}`
 })
 
 /** Enter takes the place and gives the keys back to the desk. */
@@ -115,7 +115,9 @@ function commit(): void {
         <span class="soft">Moved</span><span class="figures" data-test="note-moved">{{ moved }}</span>
       </div>
       <div class="row">
-        <span class="soft">Length</span><span class="figures">{{ around }}</span>
+        <span class="soft" title="Length of the audio before and after the note, against how it was played."
+          >Length before / after</span
+        ><span class="figures">{{ around }}</span>
       </div>
       <p class="soft">
         {{

@@ -13,7 +13,8 @@ import { useTransport } from '../../stores/transport'
 import { useView } from '../../stores/view'
 import { gridDeviation } from './notes'
 import { layoutOf } from './layout'
-import { paintBase, paintMarks, type Marks, type Picture } from './paint'
+import { paintBase, paintMarks } from './paint'
+import type { Marks, Picture } from './picture'
 import { usePointer } from './pointer'
 
 const view = useView()

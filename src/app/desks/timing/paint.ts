@@ -1,49 +1,16 @@
 // Draws the Timing desk's stage: ruler, As played, ties, As placed.
-import type { Grid } from '../../../core/music/grid'
 import { lastAtOrBelow } from '../../../core/search'
 import { beatToSeconds } from '../../../core/music/tempo-map'
-import type { Session } from '../../../core/session/types'
 import { beyondLimit } from '../../../core/stretch/limits'
-import type { MethodName } from '../../../core/stretch/types'
-import type { Move } from '../../../core/timing/quantize'
 import { toTarget } from '../../../core/timing/time-map'
-import { toSecond, toX, type Axis } from '../../stage/axis'
-import type { Colors } from '../../stage/colors'
+import { toSecond, toX } from '../../stage/axis'
 import { drawGrid, drawRuler } from '../../stage/ruler'
 import { segmentsOf, stretchColor, type Segment } from '../../stage/stretch-color'
 import { drawWave, waveHeight } from '../../stage/wave'
-import type { Media } from '../../stores/media'
-import { RULER_HEIGHT, type Band, type Layout } from './layout'
+import { RULER_HEIGHT, type Band } from './layout'
 import { placeSecond, type ClipView, type Note } from './notes'
-
-/** Everything the stage is drawn from. */
-export interface Picture {
-  readonly session: Session
-  readonly clip: ClipView | null
-  readonly media: Media | undefined
-  readonly method: MethodName
-  readonly axis: Axis
-  readonly width: number
-  readonly layout: Layout
-  readonly grid: Grid
-  readonly colors: Colors
-  readonly original: boolean
-}
-
-/** What changes with the pointer and the selection. */
-export interface Marks {
-  readonly selected: number | null
-  readonly hovered: number | null
-  /** What a move of the hovered or dragged note would bend: recording places, or null. */
-  readonly reach: { readonly before: number | undefined; readonly after: number | undefined } | null
-  readonly range: { readonly from: number; readonly to: number } | null
-  readonly ghosts: readonly Move[]
-}
-
-type Canvas = CanvasRenderingContext2D
-
-const middleOf = (b: Band): number => (b.top + b.bottom) / 2
-const heightOf = (b: Band): number => b.bottom - b.top
+import { paintColumns, paintCrowd } from './paint-dense'
+import { heightOf, middleOf, type Canvas, type Marks, type Picture } from './picture'
 
 let hatch: { color: string; pattern: CanvasPattern } | undefined
 /** Slanted strokes that mark a stretch beyond the method's limit, readable without colour. */
@@ -86,37 +53,6 @@ function segmentsInSight(p: Picture, clip: ClipView): readonly Segment[] {
   // A note moves by less than two seconds as a rule; further ones are drawn when either end is in sight.
   const from = Math.max(0, last(toSecond(p.axis, -30) - 2))
   return all.slice(from, last(toSecond(p.axis, p.width + 30) + 2) + 1)
-}
-
-/** Many narrow segments: the strongest stretch of each column of pixels, drawn straight down. */
-function paintColumns(g: Canvas, p: Picture, segments: readonly Segment[]): void {
-  const { axis, width, layout, colors: c } = p
-  const strongest = new Float64Array(Math.ceil(width) + 1)
-  for (const s of segments) {
-    const octaves = Math.log2(s.ratio)
-    const end = Math.min(width, toX(axis, s.to))
-    for (let x = Math.max(0, Math.floor(toX(axis, s.from))); x < end; x++)
-      if (Math.abs(octaves) > Math.abs(strongest[x]!)) strongest[x] = octaves
-  }
-  for (let x = 0; x < width;) {
-    const octaves = strongest[x]!
-    // Equal enough neighbours are one rectangle.
-    let to = x + 1
-    while (to < width && Math.abs(strongest[to]! - octaves) < 0.01) to++
-    const ratio = 2 ** octaves
-    const color = stretchColor(ratio, c, 0.62)
-    if (color) {
-      g.fillStyle = color
-      g.fillRect(x, layout.ties.top, to - x, heightOf(layout.ties))
-      g.fillStyle = stretchColor(ratio, c, 0.26)!
-      g.fillRect(x, layout.placed.top, to - x, heightOf(layout.placed))
-    }
-    if (beyondLimit(p.method, ratio)) {
-      g.fillStyle = hatchOf(g, c.ink)
-      g.fillRect(x, layout.ties.top, to - x, heightOf(layout.ties))
-    }
-    x = to
-  }
 }
 
 /** Stretched and squeezed segments: coloured between the strips and behind As placed. */
@@ -177,36 +113,6 @@ function inSight(p: Picture, notes: readonly Note[]): readonly Note[] {
     lastAtOrBelow(notes.length, (i) => notes[i]![where], second) + 1
   const from = Math.min(upTo('played', left), upTo('placed', left))
   return notes.slice(from, Math.max(upTo('played', right), upTo('placed', right)))
-}
-
-/** Notes so close that one line a pixel says as much: all lines of a kind in one stroke. */
-function paintCrowd(g: Canvas, p: Picture, notes: readonly Note[]): void {
-  const { layout, colors: c, axis } = p
-  const kinds: [(n: Note) => boolean, number][] = [
-    [(n) => n.tick.muted, 0.12],
-    [(n) => !n.tick.muted && n.pin === null, 0.22],
-    [(n) => !n.tick.muted && n.pin !== null, 0.4],
-  ]
-  g.strokeStyle = c.ink
-  g.lineWidth = 1
-  for (const [is, alpha] of kinds) {
-    let last = -Infinity
-    g.beginPath()
-    for (const n of notes) {
-      const x0 = Math.round(toX(axis, n.played)) + 0.5
-      if (x0 === last || !is(n)) continue
-      last = x0
-      g.moveTo(x0, layout.played.top + 4)
-      g.lineTo(x0, layout.ties.top)
-      if (n.tick.muted) continue
-      const x1 = Math.round(toX(axis, n.placed)) + 0.5
-      g.lineTo(x1, layout.ties.bottom)
-      g.lineTo(x1, n.pin ? layout.placed.bottom : middleOf(layout.placed))
-    }
-    g.globalAlpha = alpha
-    g.stroke()
-  }
-  g.globalAlpha = 1
 }
 
 function paintTick(g: Canvas, p: Picture, n: Note, m: Marks): void {
