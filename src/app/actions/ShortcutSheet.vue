@@ -20,7 +20,7 @@ const groups = computed(() => {
     v-model="ui.sheet"
     title="What can be done, and its keys"
     width="min(1060px, 94vw)"
-    top="5vh"
+    top="3vh"
     append-to-body
   >
     <div class="sheet">
@@ -60,21 +60,21 @@ const groups = computed(() => {
 .sheet {
   columns: 2;
   column-gap: 32px;
-  max-height: 76vh;
+  max-height: 84vh;
   overflow-y: auto;
-  font-size: 12.5px;
+  font-size: 12px;
 }
 section {
-  break-inside: avoid;
-  margin-bottom: 14px;
+  margin-bottom: 12px;
 }
 h2 {
+  break-after: avoid;
   border-bottom: 1px solid var(--line);
   margin-bottom: 4px;
 }
 dl {
   display: grid;
-  grid-template-columns: 118px 1fr;
+  grid-template-columns: 112px 1fr;
   gap: 3px 8px;
   margin: 0;
 }

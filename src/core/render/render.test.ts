@@ -1,26 +1,22 @@
 // Plan, pieces and mix: identity, any range, locality, linked microphones, and the demo after quantize.
 import fc from 'fast-check'
-import { beforeAll, describe, expect, it } from 'vitest'
-import { SAMPLE_RATE, slackWater, type DemoTrack } from '../../../demo/slack-water'
+import { describe, expect, it } from 'vitest'
+import { slackWater } from '../../../demo/slack-water'
+import { quantizedDemo } from '../../../tests/support/demo-quantize'
 import { locate, percentile } from '../../../tests/support/measure'
 import { noise, struck } from '../../../tests/support/signals'
-import { suggestMethod } from '../analysis/material'
-import { DEFAULT_TRANSIENTS, selectTransients } from '../analysis/select'
 import { findTransients, type Transient } from '../analysis/transients'
 import type { AudioData } from '../audio/buffer'
 import { newSession, newTrack } from '../session/create'
 import { addTrack, setTempo } from '../session/edits'
-import { findClip } from '../session/find'
-import { moveNote, placeNotes } from '../session/pin-edits'
+import { moveNote } from '../session/pin-edits'
 import type { Recording, Session } from '../session/types'
 import type { MethodName } from '../stretch/types'
-import { proposeQuantize } from '../timing/quantize'
-import { toTarget } from '../timing/time-map'
 import { beats, samples } from '../units'
 import { hashAudio } from './hash'
 import { mixRange, piecesIn } from './mix'
 import { renderPiece } from './piece'
-import { mapOf, planSession, type Plan } from './plan'
+import { planSession, type Plan } from './plan'
 
 interface Loaded {
   readonly session: Session
@@ -190,61 +186,16 @@ describe('a session', () => {
 })
 
 describe('the demo session, quantized at 100 %', () => {
-  let tracks: DemoTrack[]
-  beforeAll(() => {
-    tracks = slackWater()
+  const demo = slackWater()
+  const bars: [string, number, 8 | 16, number][] = [
+    ['drum', 0, 16, 3],
+    ['cittern', 1, 8, 8],
+    ['bass', 2, 8, 8],
+  ]
+  it.each(bars)('puts the attacks of the %s on the grid (95th percentile)', (_name, index, division, bar) => {
+    const q = quantizedDemo(demo[index]!, division)
+    expect(q.length).toBe(q.recorded)
+    expect(Math.min(...q.correlations)).toBeGreaterThan(0.98)
+    expect(percentile(q.deviations, 0.95)).toBeLessThanOrEqual(bar)
   })
-
-  /**
-   * Distance of every true attack in the output from where it was meant, ms. The attack is found by correlating
-   * the recording around its true onset with the output: neither pins nor detection have a say in it.
-   */
-  function deviations(t: DemoTrack, division: 8 | 16, m?: MethodName): number[] {
-    const audio = { sampleRate: SAMPLE_RATE, channels: t.channels }
-    const candidates = findTransients(t.channels, SAMPLE_RATE)
-    const attacks = selectTransients(
-      candidates,
-      DEFAULT_TRANSIENTS.sensitivity,
-      DEFAULT_TRANSIENTS.minGap,
-      SAMPLE_RATE,
-    )
-    const suggested = m ?? suggestMethod(t.channels, attacks, SAMPLE_RATE).suggested
-    const l = load([audio], suggested, 92, (-0.5 * 92) / 60)
-    const { clip, recording } = findClip(l.session, 't0-1')!
-    const moves = proposeQuantize(
-      attacks.map((a) => ({ source: a.at, held: false })),
-      { grid: { division, kind: 'straight', swing: 0 }, strength: 100, leaveAlone: 0, largestMove: Infinity },
-      {
-        tempo: l.session.tempo,
-        meter: l.session.meter,
-        sampleRate: SAMPLE_RATE,
-        recordingRate: SAMPLE_RATE,
-        map: mapOf(l.session, clip, recording),
-      },
-    )
-    const session = placeNotes(l.session, 't0-1', moves, [], 'quantize')
-    const plan = planOf(l, session)
-    expect(plan.end - plan.start).toBe(t.channels[0]!.length)
-    const cache = new Map(
-      piecesIn(plan, plan.start, plan.end).map((p) => [p.key, renderPiece(p, () => audio)]),
-    )
-    const out = mixRange(plan, (p) => cache.get(p.key), plan.start, plan.end)![0]!
-    const count = Math.round(0.012 * SAMPLE_RATE)
-    expect(toTarget(mapOf(session, findClip(session, 't0-1')!.clip, recording), 0)).toBe(plan.start)
-    return t.onsets.map((o) => {
-      const meant = Math.round(o.intended * SAMPLE_RATE)
-      const found = locate(t.channels[0]!, Math.round(o.time * SAMPLE_RATE), count, out, meant, 5000)
-      expect(found.correlation).toBeGreaterThan(0.98)
-      return (1000 * Math.abs(found.at - meant)) / SAMPLE_RATE
-    })
-  }
-
-  it('puts the drum’s attacks within 3 ms of the grid (95th percentile)', () =>
-    expect(percentile(deviations(tracks[0]!, 16), 0.95)).toBeLessThanOrEqual(3))
-
-  it('puts the cittern’s attacks within 8 ms of the grid (95th percentile)', () =>
-    expect(percentile(deviations(tracks[1]!, 8), 0.95)).toBeLessThanOrEqual(8))
-
-  it('puts the bass’s attacks within 8 ms of the grid (95th percentile)', () =>
-    expect(percentile(deviations(tracks[2]!, 8), 0.95)).toBeLessThanOrEqual(8))
 })

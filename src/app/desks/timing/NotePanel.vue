@@ -21,6 +21,7 @@ const store = useSession()
 const view = useView()
 const timing = useTiming()
 const note = computed(() => timing.selectedNote)
+const grid = computed(() => view.grid)
 const error = ref('')
 const text = ref('')
 
@@ -45,7 +46,7 @@ watch(
 )
 const ms = (v: number): string => `${v >= 0 ? '+' : '−'}${Math.abs(v).toFixed(1)} ms`
 const off = computed(() =>
-  store.session && note.value ? ms(gridDeviation(store.session, view.grid, note.value.placed).ms) : '',
+  store.session && note.value ? ms(gridDeviation(store.session, grid.value, note.value.placed).ms) : '',
 )
 const moved = computed(() => (note.value ? ms(1000 * (note.value.placed - note.value.played)) : ''))
 
@@ -55,10 +56,10 @@ const around = computed(() => {
   const n = note.value
   if (!v || !n) return ''
   const segments = segmentsOf(v.placed, v.sampleRate)
-  const percent = (r: number | undefined): string => (r === undefined ? '–' : `${(100 * r).toFixed(1)} %`)
+  const percent = (r: number | undefined): string => (r === undefined ? '–' : (100 * r).toFixed(1))
   const before = segments.find((s) => s.from < n.placed - 1e-6 && s.to >= n.placed - 1e-6)
   const after = segments.find((s) => s.from <= n.placed + 1e-6 && s.to > n.placed + 1e-6)
-  return `${percent(before?.ratio)} / ${percent(after?.ratio)}`
+  return `${percent(before?.ratio)} / ${percent(after?.ratio)} %`
 })
 
 /** Enter takes the place and gives the keys back to the desk. */
@@ -116,7 +117,7 @@ function commit(): void {
       </div>
       <div class="row">
         <span class="soft" title="Length of the audio before and after the note, against how it was played."
-          >Length before / after</span
+          >Before / after</span
         ><span class="figures">{{ around }}</span>
       </div>
       <p class="soft">

@@ -37,8 +37,7 @@ watch(width, (w) => {
 })
 
 const picture = computed<Picture | null>(() => {
-  const session = view.shown
-  const track = view.track
+  const { shown: session, track } = view
   if (!session || !track) return null
   return {
     session,
