@@ -1,0 +1,125 @@
+// The renderer and the export over a pool that works in this thread.
+import { describe, expect, it } from 'vitest'
+import { struck } from '../../../tests/support/signals'
+import { readWav } from '../../core/audio/wav-read'
+import { Cancelled } from '../../core/errors'
+import { mixRange, piecesIn } from '../../core/render/mix'
+import { renderPiece } from '../../core/render/piece'
+import { planSession, type Piece, type Plan } from '../../core/render/plan'
+import { newSession, newTrack } from '../../core/session/create'
+import { addTrack } from '../../core/session/edits'
+import { moveNote } from '../../core/session/pin-edits'
+import { isVerbatim } from '../../core/stretch/spans'
+import { beats, samples } from '../../core/units'
+import { exportWav } from '../export'
+import type { WorkerPool } from './pool'
+import { Renderer } from './renderer'
+
+const played = struck(7, 3, 44100, 2)
+const audio = { sampleRate: 44100, channels: played.channels }
+
+function planned(): Plan {
+  const recording = {
+    id: 'r',
+    name: 'r',
+    sampleRate: 44100,
+    channels: 2,
+    length: samples(3 * 44100),
+    coding: '',
+  }
+  let session = addTrack(newSession('s', 's', 44100), recording, newTrack('t', recording))
+  for (const k of [2, 5, 8]) {
+    const [a, n, b] = [k - 1, k, k + 1].map((i) => samples(played.attacks[i]!))
+    session = moveNote(session, 't-1', n!, beats((n! / 44100) * 2 + 0.08), [a!, b!])
+  }
+  const found = played.attacks.map((at) => ({ at: samples(at), strength: 0.9 }))
+  return planSession(session, () => found, { quality: 'fine' })
+}
+
+/** A pool of `size` "workers" that take turns; remembers what it was asked for. */
+function fakePool(size: number) {
+  const asked: string[] = []
+  const pool = {
+    size,
+    run: async (task: (w: unknown, flag: Int32Array) => Promise<unknown>, signal?: AbortSignal) => {
+      const worker = {
+        render: async (piece: Piece) => {
+          asked.push(piece.key)
+          await new Promise((done) => setTimeout(done, asked.length % 3))
+          return renderPiece(piece, () => audio)
+        },
+      }
+      const out = await task(worker, new Int32Array(1))
+      if (signal?.aborted) throw new Cancelled()
+      return out
+    },
+  }
+  return { pool: pool as unknown as WorkerPool, asked }
+}
+
+const settled = async (done: () => boolean): Promise<void> => {
+  while (!done()) await new Promise((r) => setTimeout(r, 2))
+}
+
+describe('the renderer', () => {
+  const plan = planned()
+  const pieces = piecesIn(plan, plan.start, plan.end)
+  const rendered = pieces.filter((p) => !isVerbatim(p.span, p.settings.pitch))
+
+  it('serves unstretched pieces from the recording and renders the others once, in the order they are wanted', async () => {
+    const { pool, asked } = fakePool(1)
+    const r = new Renderer(pool, () => audio)
+    const wanted = [...pieces].reverse()
+    r.want(wanted)
+    await settled(() => pieces.every((p) => r.samples(p)))
+    expect(asked).toEqual(wanted.filter((p) => rendered.includes(p)).map((p) => p.key))
+    r.want(pieces)
+    expect(asked).toHaveLength(rendered.length)
+    const still = pieces.find((p) => !rendered.includes(p))!
+    expect(r.samples(still)![0]!.buffer).toBe(audio.channels[0]!.buffer)
+  })
+
+  it('gives up what is no longer wanted', async () => {
+    const { pool } = fakePool(1)
+    const r = new Renderer(pool, () => audio)
+    const errors: unknown[] = []
+    r.onError = (e) => errors.push(e)
+    r.want([rendered[0]!, rendered[1]!])
+    r.want([rendered[2]!])
+    await settled(() => r.samples(rendered[2]!) !== undefined)
+    expect(r.samples(rendered[0]!)).toBeUndefined()
+    expect(r.samples(rendered[1]!)).toBeUndefined()
+    expect(errors).toEqual([])
+  })
+
+  it('exports the mix, the same bytes with one worker or four', async () => {
+    const files = await Promise.all(
+      [1, 4].map(async (size) => {
+        const seen: number[] = []
+        const range = { from: 1000, to: plan.end - 777 }
+        const renderer = new Renderer(fakePool(size).pool, () => audio)
+        const out = await exportWav(
+          plan,
+          renderer,
+          range,
+          '32f',
+          (p) => seen.push(p),
+          new AbortController().signal,
+        )
+        expect(seen.at(-1)).toBe(1)
+        return { ...out, bytes: new Uint8Array(await out.file.arrayBuffer()) }
+      }),
+    )
+    expect(files[0]!.checksum).toBe(files[1]!.checksum)
+    const cache = new Map(pieces.map((p) => [p.key, renderPiece(p, () => audio)]))
+    const direct = mixRange(plan, (p) => cache.get(p.key), 1000, plan.end - 777)!
+    expect(readWav(files[0]!.bytes).audio.channels).toEqual(direct)
+  })
+
+  it('stops an export that is cancelled', async () => {
+    const abort = new AbortController()
+    const renderer = new Renderer(fakePool(2).pool, () => audio)
+    const work = exportWav(plan, renderer, { from: 0, to: plan.end }, '24', () => abort.abort(), abort.signal)
+    await expect(work).rejects.toBeInstanceOf(Cancelled)
+  })
+})
