@@ -278,3 +278,73 @@ test('hovering tells time, bar and distance from the grid; wheel and Shift-wheel
   await page.mouse.move(x + 2, y)
   await expect(readout).not.toContainText('5|3|0')
 })
+
+test('linked tracks get the same pins, and unlinked ones none', async ({ page }) => {
+  await openDemo(page)
+  const link = (track: number) => page.getByTestId('track').nth(track).getByRole('button', { name: /^Link/ })
+  await link(1).click()
+  await link(2).click()
+  await page
+    .getByTestId('track')
+    .nth(1)
+    .click({ position: { x: 60, y: 45 } })
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('Alt+Shift+ArrowRight')
+  await saved(page)
+  const [drumPins, citternPins, bassPins] = (await storedSessions(page))[0]!.tracks.map(
+    (t) => t.clips[0]!.pins,
+  )
+  expect(drumPins).toEqual([])
+  expect(citternPins).toHaveLength(3)
+  expect(bassPins).toEqual(citternPins)
+})
+
+test('the method is suggested with its reasons and stays the user’s to change', async ({ page }) => {
+  await openDemo(page)
+  const panel = page.getByTestId('method-panel')
+  await expect(panel).toContainText(/Hits suits it\. \d+ % of the energy is in attacks/)
+  await panel.getByRole('button', { name: 'Chords' }).click()
+  await expect(panel).toContainText('Suggested:')
+  await expect(page.getByTestId('track').first()).toContainText('Chords')
+  await panel.getByRole('button', { name: 'Hits' }).first().click()
+  await page.getByLabel('Gap filling').selectOption('rest')
+  await page.getByLabel('Tail').fill('40')
+  await saved(page)
+  expect((await storedSessions(page))[0]!.tracks[0]!.method).toEqual({
+    method: 'hits',
+    fill: 'rest',
+    tail: 40,
+  })
+})
+
+test('the stage follows the playhead, and leaves it alone when told to', async ({ page }) => {
+  await openDemo(page)
+  const stage = await Stage.of(page, DEMO_EXTENT)
+  await stage.zoomAt(0.2, 12)
+  const left = async (): Promise<number> => (await page.locator('.overview .window').boundingBox())!.x
+  const before = await left()
+  await page.keyboard.press('Space')
+  await expect.poll(left).toBeGreaterThan(before + 5)
+  await page.keyboard.press('f')
+  const now = await left()
+  await page.waitForTimeout(1500)
+  expect(Math.abs((await left()) - now)).toBeLessThan(1)
+  await page.keyboard.press('Space')
+})
+
+test('the desk holds from 1100 to 2560 pixels', async ({ page }) => {
+  await openDemo(page)
+  for (const width of [1100, 1280, 1920, 2560]) {
+    await page.setViewportSize({ width, height: 800 })
+    await page.waitForTimeout(200)
+    expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBe(width)
+    const inspector = (await page.getByLabel('Inspector').boundingBox())!
+    for (const id of ['fit', 'zoom-out', 'zoom-in', 'fit-range']) {
+      const button = (await page.locator(`.tools [data-action="${id}"]`).boundingBox())!
+      expect(button.x + button.width, `${id} at ${width}`).toBeLessThanOrEqual(inspector.x)
+    }
+    const meter = (await page.getByTestId('level').boundingBox())!
+    expect(meter.x + meter.width).toBeLessThanOrEqual(width)
+  }
+})

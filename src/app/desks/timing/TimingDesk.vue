@@ -29,7 +29,7 @@ const setKind = (e: Event): void => {
     <div class="work">
       <div class="tools">
         <label title="The note value of the grid lines that notes snap and quantize to.">
-          <span class="soft">Grid</span>
+          <span class="soft wordy">Grid</span>
           <select class="plain" aria-label="Grid" :value="view.grid.division" @change="setDivision">
             <option v-for="d in DIVISIONS" :key="d" :value="d">1/{{ d }}</option>
           </select>
@@ -39,7 +39,7 @@ const setKind = (e: Event): void => {
         </label>
         <action-button id="snap" small />
         <label :title="REACH_HELP[view.reach]">
-          <span class="soft">A move reaches</span>
+          <span class="soft wordy">A move reaches</span>
           <select v-model="view.reach" class="plain" aria-label="Reach">
             <option v-for="r in REACHES" :key="r" :value="r" :title="REACH_HELP[r]">
               {{ REACH_WORDS[r] }}
@@ -92,6 +92,14 @@ const setKind = (e: Event): void => {
 }
 .gap {
   flex: 1;
+}
+@media (max-width: 1230px) {
+  .tools {
+    gap: 6px;
+  }
+  .wordy {
+    display: none;
+  }
 }
 .inspector {
   flex: none;
