@@ -5,7 +5,12 @@ import { CHROMIUM, PORT } from './tests/browser/setup'
 export default defineConfig({
   testDir: 'tests/browser',
   outputDir: 'test-results/browser',
-  workers: 1,
+  workers: 2,
+  // What is listened to runs by itself, after the rest, so that nothing else takes the processor from it.
+  projects: [
+    { name: 'desks', testIgnore: '**/playback.spec.ts' },
+    { name: 'listening', testMatch: '**/playback.spec.ts', dependencies: ['desks'] },
+  ],
   timeout: 90_000,
   expect: { timeout: 15_000 },
   reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_NAME ? [['list'], ['json']] : [['list']],

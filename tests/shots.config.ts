@@ -5,6 +5,7 @@ import base from '../playwright.config'
 export default defineConfig({
   ...base,
   testDir: 'shots',
+  projects: [],
   outputDir: '../test-results/shots',
   reporter: [['list']],
 })
