@@ -5,7 +5,7 @@ import base from '../playwright.config'
 export default defineConfig({
   ...base,
   testDir: 'shots',
-  projects: [],
+  projects: [{ name: 'views' }],
   outputDir: '../test-results/shots',
   reporter: [['list']],
 })
