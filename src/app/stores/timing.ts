@@ -197,11 +197,6 @@ export const useTiming = defineStore('timing', () => {
   /** The range whose pins a reset concerns; undefined for all. */
   const resetRange = computed<SourceRange | undefined>(() => sourceRange.value ?? undefined)
 
-  const range = computed(() => {
-    const s = store.session
-    const r = view.range
-    return s && r ? { from: beatToSeconds(s.tempo, r.from), to: beatToSeconds(s.tempo, r.to) } : null
-  })
   watch([() => view.clip?.id, () => view.grid], () => chosen.clear())
 
   return {
@@ -227,6 +222,5 @@ export const useTiming = defineStore('timing', () => {
     send,
     quantize,
     resetRange,
-    range,
   }
 })

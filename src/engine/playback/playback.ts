@@ -1,4 +1,5 @@
 // Playback in the page: keeps the audio thread fed with mixed blocks around the playhead.
+import { InputError } from '../../core/errors'
 import { clickRange } from '../../core/render/click'
 import { mixRange, piecesIn, type PieceSamples } from '../../core/render/mix'
 import type { Piece, Plan } from '../../core/render/plan'
@@ -71,10 +72,16 @@ export class Playback {
 
   /** Takes a changed session; what sounds changes as soon as its pieces are there. */
   setProgram(program: Program): void {
-    const rate = this.program?.session.sampleRate
+    const before = this.program?.session
+    const { session } = program
     this.program = program
     this.version++
-    if (this.context && rate !== program.session.sampleRate) this.close()
+    if (this.context && before?.sampleRate !== session.sampleRate) this.close()
+    else if (before?.id !== session.id) {
+      // Nothing of another session may sound while this one's first blocks are being made.
+      this.sent.clear()
+      this.post({ type: 'drop', keep: [] })
+    }
     this.post({ type: 'end', end: program.corrected.end })
     this.feed()
   }
@@ -107,30 +114,40 @@ export class Playback {
   }
 
   private open(): Promise<void> {
-    this.opening ??= (async () => {
-      const context = new AudioContext({
-        sampleRate: this.program!.session.sampleRate,
-        latencyHint: 'interactive',
-      })
-      await context.audioWorklet.addModule(workletUrl)
-      const node = new AudioWorkletNode(context, 'unwarp-player', {
-        numberOfInputs: 0,
-        outputChannelCount: [2],
-      })
-      node.port.onmessage = (e: MessageEvent<PlayerReport>) => {
-        this.position = e.data.position
-        this.onReport(e.data)
-        this.feed()
-      }
-      node.connect(context.destination)
-      this.context = context
-      this.node = node
-      this.sent.clear()
-      this.setLoop(this.loop)
-      this.setClick(this.clickGain)
-      this.hear(this.original)
-    })()
+    this.opening ??= this.openContext().catch((e: unknown) => {
+      this.close()
+      throw e
+    })
     return this.opening
+  }
+
+  private async openContext(): Promise<void> {
+    const { sampleRate } = this.program!.session
+    let context: AudioContext
+    try {
+      context = new AudioContext({ sampleRate, latencyHint: 'interactive' })
+    } catch {
+      throw new InputError(
+        `This browser cannot play at ${sampleRate / 1000} kHz; rendering to a file still works.`,
+      )
+    }
+    await context.audioWorklet.addModule(workletUrl)
+    const node = new AudioWorkletNode(context, 'unwarp-player', {
+      numberOfInputs: 0,
+      outputChannelCount: [2],
+    })
+    node.port.onmessage = (e: MessageEvent<PlayerReport>) => {
+      this.position = e.data.position
+      this.onReport(e.data)
+      this.feed()
+    }
+    node.connect(context.destination)
+    this.context = context
+    this.node = node
+    this.sent.clear()
+    this.setLoop(this.loop)
+    this.setClick(this.clickGain)
+    this.hear(this.original)
   }
 
   private post(m: PlayerMessage): void {
