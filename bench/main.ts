@@ -1,5 +1,7 @@
-// npm run bench [speed|quality|heard|frames]: measurements run by hand; the last two need a build.
+// npm run bench [speed|quality|analysis|fit|heard|frames]: measurements run by hand; the last two need a build.
 import { loadFft } from '../src/core/dsp/fft'
+import { benchAnalysis } from './analysis'
+import { fit } from './fit/fit'
 import { benchFrames, benchHeard } from './browser'
 import { benchQuality } from './quality'
 import { benchSpeed } from './speed'
@@ -9,10 +11,12 @@ async function main(): Promise<void> {
   const parts: Record<string, () => unknown> = {
     speed: benchSpeed,
     quality: benchQuality,
+    analysis: benchAnalysis,
     heard: benchHeard,
     frames: benchFrames,
   }
   const asked = process.argv.slice(2)
+  if (asked.includes('fit')) return fit()
   for (const [name, run] of Object.entries(parts)) {
     if (asked.length && !asked.includes(name)) continue
     process.stdout.write(`\n${name}\n`)

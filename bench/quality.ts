@@ -2,20 +2,14 @@
 import { SAMPLE_RATE, slackWater } from '../demo/slack-water'
 import { quantizedDemo } from '../tests/support/demo-quantize'
 import { median, onsetScore, percentile } from '../tests/support/measure'
-import { DEFAULT_TRANSIENTS, selectTransients } from '../src/core/analysis/select'
-import { findTransients } from '../src/core/analysis/transients'
+import { defaultAttacks, measure } from '../src/core/analysis/analyse'
 
 const print = (name: string, value: string): void =>
   void process.stdout.write(`${name.padEnd(58)} ${value}\n`)
 
 export function benchQuality(): void {
   for (const [i, t] of slackWater().entries()) {
-    const found = selectTransients(
-      findTransients(t.channels, SAMPLE_RATE),
-      DEFAULT_TRANSIENTS.sensitivity,
-      DEFAULT_TRANSIENTS.minGap,
-      SAMPLE_RATE,
-    )
+    const found = defaultAttacks(measure(t.channels, SAMPLE_RATE).transients, SAMPLE_RATE)
     const times = found.map((f) => f.at / SAMPLE_RATE)
     const truth = t.onsets.map((o) => o.time)
     const wide = onsetScore(truth, times, 0.05)

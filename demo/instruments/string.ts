@@ -51,9 +51,9 @@ export function pluckString(p: Pluck, rate: number, seed: number): Float32Array 
     previous = tap
     apOut = allpass * averaged + apIn - allpass * apOut
     apIn = averaged
-    const damped = i > p.length * rate ? Math.exp(-1 / (release * rate)) : 1
-    line[at] = ((excitation[i] ?? 0) + apOut) * damped
-    out[i] = p.level * line[at]!
+    line[at] = (excitation[i] ?? 0) + apOut
+    const over = i / rate - p.length
+    out[i] = p.level * line[at]! * (over > 0 ? Math.exp(-over / release) : 1)
     at = (at + 1) % delay
   }
   return out

@@ -3,12 +3,14 @@ import { readOptions, type Options } from './options'
 import { readAudio, readBytes, writeAudio, writeJson } from './files'
 import { lengthOf, type AudioData } from '../core/audio/buffer'
 import type { DecodedFile } from '../core/audio/wav-read'
-import { DEFAULT_TRANSIENTS, selectTransients } from '../core/analysis/select'
-import { suggestMethod } from '../core/analysis/material'
-import { findTransients, type Transient } from '../core/analysis/transients'
+import { analyse, defaultAttacks, materialOf, measure, type Findings } from '../core/analysis/analyse'
+import { statedTempos } from '../core/analysis/beats/stated'
+import type { Transient } from '../core/analysis/transients'
 import { loadFft } from '../core/dsp/fft'
 import { InputError } from '../core/errors'
 import { parseMapFile } from '../core/formats/map-file'
+import { tempoInTags } from '../core/formats/tags'
+import { noteName } from '../core/music/note-names'
 import type { Division } from '../core/music/grid'
 import { beatToSeconds } from '../core/music/tempo-map'
 import { mixRange } from '../core/render/mix'
@@ -18,6 +20,7 @@ import { newSession, newTrack } from '../core/session/create'
 import { addTrack, setTempo } from '../core/session/edits'
 import { placeNotes } from '../core/session/pin-edits'
 import type { Recording, Session } from '../core/session/types'
+import { builtFor } from '../core/stretch/methods'
 import { stretchAudio } from '../core/stretch/stretch'
 import { DEFAULT_STRETCH, type MethodName, type StretchSettings } from '../core/stretch/types'
 import { proposeQuantize, type Move } from '../core/timing/quantize'
@@ -49,23 +52,24 @@ async function open(path: string): Promise<DecodedFile> {
 }
 
 interface Detected {
-  readonly candidates: Transient[]
+  readonly candidates: readonly Transient[]
   readonly attacks: number[]
+  /** The method asked for, or the one that suits. */
+  readonly method: MethodName
 }
 
-function detect(audio: AudioData): Detected {
-  const candidates = findTransients(audio.channels, audio.sampleRate)
-  const { sensitivity, minGap } = DEFAULT_TRANSIENTS
+function detect(audio: AudioData, o: Options): Detected {
+  const { channels, sampleRate } = audio
+  const measured = measure(channels, sampleRate)
   return {
-    candidates,
-    attacks: selectTransients(candidates, sensitivity, minGap, audio.sampleRate).map((t) => t.at),
+    candidates: measured.transients,
+    attacks: defaultAttacks(measured.transients, sampleRate).map((t) => t.at),
+    method:
+      o.engine && o.engine !== 'auto'
+        ? o.engine
+        : builtFor(materialOf(channels, sampleRate, measured).suggested),
   }
 }
-
-const methodFor = (o: Options, audio: AudioData, candidates: readonly Transient[]): MethodName =>
-  o.engine && o.engine !== 'auto'
-    ? o.engine
-    : suggestMethod(audio.channels, candidates, audio.sampleRate).suggested
 
 function soundOf(o: Options, method: MethodName): StretchSettings {
   const pitch = centsToRatio(100 * (o.semitones ?? 0) + (o.cents ?? 0))
@@ -83,8 +87,8 @@ async function stretchFile(
   const map = mapFor(audio)
   const watch = new Stopwatch()
   const channels = watch.measure(() => {
-    const { candidates, attacks } = detect(audio)
-    return stretchAudio(audio, map, attacks, soundOf(o, methodFor(o, audio, candidates)))
+    const { attacks, method } = detect(audio, o)
+    return stretchAudio(audio, map, attacks, soundOf(o, method))
   })
   // Output time 0 is target 0: what lies before it is cut, and a later start is preceded by silence.
   const from = map[0]!.target
@@ -97,19 +101,53 @@ async function stretchFile(
   watch.report(audio)
 }
 
+/** Numbers as they are written: no digits that measure nothing. */
+const digits = (x: number, places: number): number => Number(x.toFixed(places))
+
+function analysisReport(audio: AudioData, f: Findings) {
+  const { sampleRate } = audio
+  const key = f.keys[0]
+  return {
+    sampleRate,
+    channels: audio.channels.length,
+    duration: lengthOf(audio) / sampleRate,
+    transients: defaultAttacks(f.transients, sampleRate).map((t) => ({
+      time: t.at / sampleRate,
+      strength: digits(t.strength, 3),
+    })),
+    tempo: {
+      bpm: digits(f.tempo.bpm, 4),
+      confidence: digits(f.tempo.confidence, 3),
+      candidates: f.tempo.candidates.map((c) => ({ bpm: digits(c.bpm, 4), score: digits(c.score, 3) })),
+      steady: f.tempo.steady,
+    },
+    meter: { beatsPerBar: f.meter.beatsPerBar, beatUnit: f.meter.beatUnit },
+    beats: f.beats.map((b) => ({ time: digits(b.time, 5), beat: b.beat })),
+    pitch: {
+      hop: f.pitch.hop,
+      f0: Array.from(f.pitch.f0, (v) => digits(v, 3)),
+      voicing: Array.from(f.pitch.voicing, (v) => digits(v, 3)),
+    },
+    notes: f.notes.map((n) => ({
+      start: digits(n.start, 5),
+      end: digits(n.end, 5),
+      midi: digits(n.midi, 3),
+      confidence: digits(n.confidence, 3),
+    })),
+    key: key
+      ? { tonic: noteName(key.tonic), mode: key.mode, confidence: digits(key.confidence, 3) }
+      : { tonic: null, mode: null, confidence: 0 },
+    material: { suggested: f.material.suggested, reasons: f.material.reasons },
+  }
+}
+
 async function analyze(args: string[]): Promise<void> {
   const { options, files } = readOptions(args, ['json'], ['<in>'])
   const { audio } = await open(files[0]!)
+  const stated = statedTempos(files[0]!.split(/[\\/]/).pop()!, await tempoInTags(readBytes(files[0]!)))
   const watch = new Stopwatch()
-  const found = watch.measure(() => findTransients(audio.channels, audio.sampleRate))
-  const { sensitivity, minGap } = DEFAULT_TRANSIENTS
-  const transients = selectTransients(found, sensitivity, minGap, audio.sampleRate)
-  writeJson(options.json, {
-    sampleRate: audio.sampleRate,
-    channels: audio.channels.length,
-    duration: lengthOf(audio) / audio.sampleRate,
-    transients: transients.map((t) => ({ time: t.at / audio.sampleRate, strength: t.strength })),
-  })
+  const found = watch.measure(() => analyse(audio.channels, audio.sampleRate, stated))
+  writeJson(options.json, analysisReport(audio, found))
   watch.report(audio)
 }
 
@@ -190,8 +228,8 @@ async function quantize(args: string[]): Promise<void> {
   const { audio } = await open(files[0]!)
   const watch = new Stopwatch()
   const done = watch.measure(() => {
-    const { candidates, attacks } = detect(audio)
-    const blank = sessionAround(audio, bpm, downbeat, methodFor(o, audio, candidates))
+    const { candidates, attacks, method } = detect(audio, o)
+    const blank = sessionAround(audio, bpm, downbeat, method)
     const clip = blank.tracks[0]!.clips[0]!
     const moves = proposeQuantize(
       attacks.map((source) => ({ source: samples(source), held: false })),

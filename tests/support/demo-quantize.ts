@@ -1,8 +1,7 @@
 // Quantizes a demo track at 100 % and finds its attacks in the output, for tests and benches.
 import { SAMPLE_RATE, type DemoTrack } from '../../demo/slack-water'
-import { suggestMethod } from '../../src/core/analysis/material'
-import { DEFAULT_TRANSIENTS, selectTransients } from '../../src/core/analysis/select'
-import { findTransients } from '../../src/core/analysis/transients'
+import { defaultAttacks, materialOf, measure } from '../../src/core/analysis/analyse'
+import { builtFor } from '../../src/core/stretch/methods'
 import { mixRange, piecesIn } from '../../src/core/render/mix'
 import { renderPiece } from '../../src/core/render/piece'
 import { mapOf, planSession } from '../../src/core/render/plan'
@@ -35,9 +34,9 @@ const REACH = 5000
  */
 export function quantizedDemo(t: DemoTrack, division: 8 | 16): Quantized {
   const audio = { sampleRate: SAMPLE_RATE, channels: t.channels }
-  const candidates = findTransients(t.channels, SAMPLE_RATE)
-  const { sensitivity, minGap } = DEFAULT_TRANSIENTS
-  const attacks = selectTransients(candidates, sensitivity, minGap, SAMPLE_RATE)
+  const measured = measure(t.channels, SAMPLE_RATE)
+  const candidates = measured.transients
+  const attacks = defaultAttacks(candidates, SAMPLE_RATE)
   const recorded = t.channels[0]!.length
   const recording = {
     id: 'r',
@@ -47,7 +46,7 @@ export function quantizedDemo(t: DemoTrack, division: 8 | 16): Quantized {
     length: samples(recorded),
     coding: '',
   }
-  const { suggested } = suggestMethod(t.channels, attacks, SAMPLE_RATE)
+  const suggested = builtFor(materialOf(t.channels, SAMPLE_RATE, measured).suggested)
   const track = newTrack('t', recording, beats((-0.5 * 92) / 60), {
     method: suggested,
     fill: 'mirror',

@@ -1,6 +1,8 @@
 // Bringing recordings in: decode, keep, put on tracks; bad files are named and the rest come in.
 import { newSession, newTrack } from '../../core/session/create'
 import { addTrack, setMethod } from '../../core/session/edits'
+import { statedTempos } from '../../core/analysis/beats/stated'
+import { builtFor } from '../../core/stretch/methods'
 import type { Recording, Session } from '../../core/session/types'
 import { beats, samples, type Beats } from '../../core/units'
 import { decodeFile, type Imported } from '../../engine/import/decode'
@@ -22,6 +24,7 @@ export const recordingOf = (name: string, i: Imported): Recording => ({
   channels: i.audio.channels.length,
   length: samples(i.audio.channels[0]!.length),
   coding: i.coding,
+  stated: statedTempos(name, i.taggedBpm),
 })
 
 /** Adds recordings to a session, a track each. */
@@ -73,11 +76,12 @@ export function useImport() {
           if (!found) return
           queueMicrotask(() => stop())
           const track = store.session?.tracks.find((t) => t.id === trackId)
-          if (track?.method.method !== 'chords' || found.material.suggested === 'chords') return
+          const method = builtFor(found.material.suggested)
+          if (track?.method.method !== 'chords' || method === 'chords') return
           store.edit(
             // Part of bringing it in, unless something else was done since.
             store.undoLabel === label ? label : `Suggested method for “${track.name}”`,
-            (s) => setMethod(s, trackId, { method: found.material.suggested }),
+            (s) => setMethod(s, trackId, { method }),
             key,
           )
         },

@@ -1,12 +1,14 @@
 // Recordings of the open session: their samples, peaks and findings.
 import { defineStore } from 'pinia'
 import { ref, shallowReactive } from 'vue'
+import type { Findings } from '../../core/analysis/analyse'
+import type { Transient } from '../../core/analysis/transients'
 import type { AudioData } from '../../core/audio/buffer'
 import type { Peaks } from '../../core/audio/peaks'
 import type { Recording, Session } from '../../core/session/types'
 import { shared } from '../../engine/import/decode'
 import { proxy } from '../../engine/workers/pool'
-import type { Findings } from '../../engine/workers/tasks'
+import { analyseRecording } from '../../engine/workers/analysis'
 import { library, pool, sessionAudio } from './services'
 import { useMessages } from './messages'
 import { useTasks } from './tasks'
@@ -22,24 +24,31 @@ export const useMedia = defineStore('media', () => {
   const messages = useMessages()
   const media = shallowReactive(new Map<string, Media>())
   const findings = shallowReactive(new Map<string, Findings>())
+  /** Known before the rest of the findings. */
+  const transients = shallowReactive(new Map<string, readonly Transient[]>())
   const analysing = shallowReactive(new Set<string>())
   /** Counts recordings that have become ready to be heard. */
   const heard = ref(0)
   const loading = new Set<string>()
 
-  /** Finds a recording's transients, unless they are known; told on the rail while it goes on. */
+  /** Analyses a recording, unless its findings are known; told on the rail while it goes on. */
   async function analyse(recording: Recording): Promise<void> {
     const audio = media.get(recording.id)?.audio
     if (!audio || findings.has(recording.id) || analysing.has(recording.id)) return
     analysing.add(recording.id)
     try {
       const kept = await library
-      const known = await kept.findings(recording.id)
+      const known = await kept.findings(recording.id, recording.stated ?? [])
       const found =
         known ??
-        (await tasks.run(`Finding transients in “${recording.name}”`, (progress, signal) =>
-          pool.run((w, flag) => w.analyse(audio, flag, proxy(progress)), signal),
+        (await tasks.run(`Analysing “${recording.name}”`, (progress, signal) =>
+          analyseRecording(pool, audio, recording.stated ?? [], {
+            progress,
+            signal,
+            transients: (found) => transients.set(recording.id, found),
+          }),
         ))
+      transients.set(recording.id, found.transients)
       findings.set(recording.id, found)
       if (!known) await kept.keepFindings(recording.id, found)
     } finally {
@@ -86,5 +95,5 @@ export const useMedia = defineStore('media', () => {
     )
   }
 
-  return { media, findings, analysing, heard, ensure, analyse }
+  return { media, findings, transients, analysing, heard, ensure, analyse }
 })

@@ -44,7 +44,7 @@ export const useTiming = defineStore('timing', () => {
   const chosen = shallowReactive(new Map<number, number | null>())
 
   const candidatesOf = (s: Session, clipId: string) =>
-    media.findings.get(findClip(s, clipId)?.recording.id ?? '')?.transients ?? []
+    media.transients.get(findClip(s, clipId)?.recording.id ?? '') ?? []
 
   /** The focused clip as it is drawn, with what is being dragged. */
   const clip = computed<ClipView | null>(() => {

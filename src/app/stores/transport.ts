@@ -34,7 +34,7 @@ export const useTransport = defineStore('transport', () => {
   let last: PlayerReport | null = null
   let origin = 0
 
-  const findings = (id: string) => media.findings.get(id)?.transients ?? []
+  const findings = (id: string) => media.transients.get(id) ?? []
 
   /** A plan of the open session as it is now. */
   const planFor = (options: { quality: Quality; original?: boolean; tracks?: string[] }): Plan =>

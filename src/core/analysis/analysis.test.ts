@@ -5,18 +5,16 @@ import { SAMPLE_RATE, slackWater, type DemoTrack } from '../../../demo/slack-wat
 import { median, onsetScore, percentile } from '../../../tests/support/measure'
 import { noise, sine, struck, vibrato } from '../../../tests/support/signals'
 import { samples } from '../units'
-import { suggestMethod } from './material'
+import { defaultAttacks, materialOf, measure } from './analyse'
 import { changePoint } from './refine'
+import { regionCuts } from './material'
 import { DEFAULT_TRANSIENTS, nearestZeroCrossing, selectTransients, ticksOf } from './select'
-import { findTransients, type Transient } from './transients'
+import { groupNear, type Transient } from './transients'
 
+const findTransients = (...args: Parameters<typeof measure>): readonly Transient[] =>
+  measure(...args).transients
 const detect = (channels: readonly Float32Array[], rate: number): Transient[] =>
-  selectTransients(
-    findTransients(channels, rate),
-    DEFAULT_TRANSIENTS.sensitivity,
-    DEFAULT_TRANSIENTS.minGap,
-    rate,
-  )
+  defaultAttacks(findTransients(channels, rate), rate)
 
 describe('on the demo session', () => {
   let tracks: DemoTrack[]
@@ -35,12 +33,13 @@ describe('on the demo session', () => {
     }
   })
 
-  it('suggests Hits for the drum and Chords for the strings, with reasons', () => {
-    const suggested = tracks.map((t) =>
-      suggestMethod(t.channels, detect(t.channels, SAMPLE_RATE), SAMPLE_RATE),
-    )
-    expect(suggested.map((s) => s.suggested)).toEqual(['hits', 'chords', 'chords'])
-    expect(suggested[0]!.reasons[0]).toMatch(/^\d+ % of the energy is in attacks/)
+  it('suggests Hits for the drum, Chords for the cittern and Line for the bass, with reasons and figures', () => {
+    const suggested = tracks.map((t) => materialOf(t.channels, SAMPLE_RATE, measure(t.channels, SAMPLE_RATE)))
+    expect(suggested.map((s) => s.suggested)).toEqual(['hits', 'chords', 'line'])
+    for (const s of suggested) {
+      expect(s.reasons[0]).toMatch(/^\d+ % of the energy is in attacks, \d+\.\d of them a second\.$/)
+      expect(s.reasons[1]).toMatch(/^\d+ % of the sounding time has one clear pitch\.$/)
+    }
   })
 
   it('the truth holds the faults that were put in', () => {
@@ -168,5 +167,41 @@ describe('filters', () => {
     const x = noise(0.02, 44100, 1, 4)
     const power = Float64Array.from(x, (v, i) => (i < 500 ? 1e-4 : 1) * v * v)
     expect(Math.abs(changePoint(power) - 500)).toBeLessThanOrEqual(3)
+  })
+})
+
+describe('near-doubles', () => {
+  it('are one event at its first attack with the strength of the strongest; the others are its parts', () => {
+    const grouped = groupNear(
+      [
+        { at: 5000, strength: 0.6 },
+        { at: 1000, strength: 0.5 },
+        { at: 1800, strength: 0.9 },
+      ],
+      1500,
+    )
+    expect(grouped).toEqual([
+      { at: 1000, strength: 0.9, parts: [1800] },
+      { at: 5000, strength: 0.6 },
+    ])
+  })
+
+  it('a faint precursor is no part: the event is at the clear attack', () =>
+    expect(
+      groupNear(
+        [
+          { at: 1000, strength: 0.15 },
+          { at: 1800, strength: 0.9 },
+        ],
+        1500,
+      ),
+    ).toEqual([{ at: 1800, strength: 0.9 }]))
+})
+
+describe('regions of material', () => {
+  it('change only for good', () => {
+    expect(regionCuts(['hits', 'hits', 'line', 'hits', 'hits'])).toEqual([0, 5])
+    expect(regionCuts(['hits', 'hits', 'hits', 'line', 'line', 'line', 'line'])).toEqual([0, 3, 7])
+    expect(regionCuts([])).toEqual([0, 0])
   })
 })

@@ -12,25 +12,39 @@ function emphasizedPower(channels: readonly Float32Array[], from: number, to: nu
   return out
 }
 
-/** Index with the steepest rise of short-time level: power just after over power just before, on a log scale. */
-function steepestRise(power: Float64Array, span: number, floor: number): number {
+/** An earlier rise at least this share of the steepest, and of at least this ratio, is the attack's true start. */
+const EARLIER = 0.5
+const EARLIER_RATIO = 5
+
+/**
+ * Index of the first clear rise of short-time level: power just after over power just before, on a log scale,
+ * weighted by how loud what follows is, so that a tiny early click does not win over the attack.
+ */
+function firstRise(power: Float64Array, span: number, floor: number): number {
+  const n = Math.max(0, power.length - 2 * span)
+  const scores = new Float64Array(n)
+  const ratios = new Float64Array(n)
   let before = 0
   let after = 0
   for (let i = 0; i < span; i++) before += power[i]!
   for (let i = span; i < 2 * span; i++) after += power[i]!
-  let best = span
-  let bestScore = -Infinity
-  for (let i = span; i + span < power.length; i++) {
-    // Rise weighted by how loud what follows is, so that a tiny early click does not win over the attack.
-    const score = Math.log((after + floor) / (before + floor)) * Math.sqrt(after)
-    if (score > bestScore) {
-      bestScore = score
-      best = i
-    }
-    before += power[i]! - power[i - span]!
-    after += power[i + span]! - power[i]!
+  let best = 0
+  for (let i = 0; i < n; i++) {
+    ratios[i] = (after + floor) / (before + floor)
+    scores[i] = Math.log(ratios[i]!) * Math.sqrt(after)
+    if (scores[i]! > scores[best]!) best = i
+    before += power[i + span]! - power[i]!
+    after += power[i + 2 * span]! - power[i + span]!
   }
-  return best
+  for (let i = 1; i < best - span; i++)
+    if (
+      scores[i]! >= EARLIER * scores[best]! &&
+      ratios[i]! >= EARLIER_RATIO &&
+      scores[i]! >= scores[i - 1]! &&
+      scores[i]! > scores[i + 1]!
+    )
+      return i + span
+  return best + span
 }
 
 /**
@@ -65,7 +79,7 @@ export function changePoint(power: Float64Array): number {
 /**
  * Start of the attack near an onset found by frames.
  *
- * Finds the steepest rise of level, then splits the 12 ms before the following local maximum into "before the
+ * Finds the first clear rise of level, then splits the 12 ms before the following local maximum into "before the
  * attack" and "attack" by variance.
  *
  * @param channels planar audio; @param around estimated onset, samples; @param sampleRate Hz
@@ -88,7 +102,7 @@ export function attackStart(
   let mean = 0
   for (const p of power) mean += p
   const floor = (mean / power.length) * span * 1e-4 + 1e-14
-  const rise = steepestRise(power, span, floor)
+  const rise = firstRise(power, span, floor)
   const begin = Math.max(0, rise - Math.round(7 * ms))
   const end = Math.min(power.length, rise + Math.round(2.5 * ms))
   const split = begin + changePoint(power.subarray(begin, end))

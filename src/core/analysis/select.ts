@@ -33,7 +33,7 @@ export interface Tick extends Transient {
 }
 
 /** Weakest strength that passes a sensitivity of 0-100. */
-export const strengthFloor = (sensitivity: number): number => 0.92 * (1 - sensitivity / 100) ** 1.5 + 0.08
+export const strengthFloor = (sensitivity: number): number => 0.9 * (1 - sensitivity / 100) ** 1.1 + 0.07
 
 /**
  * Applies sensitivity and minimum gap, strongest first.

@@ -1,62 +1,101 @@
-// Transient candidates of a recording: every onset that might be one, with its strength and its exact start.
-import { InputError } from '../errors'
+// Transients of a recording: every candidate judged, near-doubles grouped, each with its strength and exact start.
 import { samples, type Samples } from '../units'
-import { onsetStrength, type Progress } from './onset-strength'
-import { pickPeaks } from './peak-pick'
+import { findCandidates, pitchAtFrames, type Candidate } from './candidates'
+import { FEATURE_NAMES, featureContext, featuresOf } from './features'
+import { judge } from './judge'
+import type { OnsetStrength } from './onset-strength'
+import type { Pitch } from './pitch/track'
+import type { Progress } from './progress'
 import { attackStart } from './refine'
+import { WEIGHTS } from './weights'
 
-/** A detected transient. */
+/** A detected transient: one musical event. */
 export interface Transient {
   /** First sample of the attack. */
   readonly at: Samples
-  /** 0-1, comparable across recordings: 0.5 is a clear but soft note. */
+  /** 0-1, comparable across recordings: how surely a note starts here, softer ones lower. */
+  readonly strength: number
+  /** Later attacks of the same event (a flam's second stroke, the strings of a strum), samples. */
+  readonly parts?: readonly Samples[]
+}
+
+/** Bump when the analysis changes, so that cached findings are made anew. */
+export const ANALYSIS_VERSION = 2
+
+/** Weakest candidates that are kept at all. */
+const LEAST = 0.08
+/** Flux height that half of the loudness part of a strength stands for. */
+const HALF_HEIGHT = 0.25
+/** Attacks nearer than this are one event, seconds. */
+const TOGETHER = 0.036
+
+interface Judged {
+  readonly at: number
   readonly strength: number
 }
 
-/** Bump when the detection changes, so that cached findings are made anew. */
-export const TRANSIENT_VERSION = 1
-
-/** Onset strength of a height that maps to strength 0.5. */
-const HALF_HEIGHT = 0.35
-const LEAST_HEIGHT = 0.035
-
-/** Maps a peak height to a strength in (0, 1). */
-const strengthOf = (height: number): number => height / (height + HALF_HEIGHT)
-
-/** Keeps the stronger of candidates whose refined starts fall together. */
-function mergeNear(found: Transient[], least: number): Transient[] {
-  const out: Transient[] = []
+/** Merges near attacks: the earliest leads, the strongest gives the strength. */
+export function groupNear(found: readonly Judged[], within: number): Transient[] {
+  const out: { at: Samples; strength: number; parts: Samples[] }[] = []
   for (const t of [...found].sort((a, b) => a.at - b.at)) {
     const last = out[out.length - 1]
-    if (!last || t.at - last.at >= least) out.push(t)
-    else if (t.strength > last.strength) out[out.length - 1] = { at: last.at, strength: t.strength }
+    if (!last || t.at - last.at >= within) out.push({ at: samples(t.at), strength: t.strength, parts: [] })
+    // A faint precursor of a clear attack is no part of it.
+    else if (last.strength < 0.35 && t.strength > 2 * last.strength && last.parts.length === 0) {
+      last.at = samples(t.at)
+      last.strength = t.strength
+    } else {
+      last.parts.push(samples(t.at))
+      last.strength = Math.max(last.strength, t.strength)
+    }
   }
-  return out
+  return out.map(({ parts, ...t }) => (parts.length ? { ...t, parts } : t))
+}
+
+/** Time of a candidate, samples: the start of its attack where there is one. */
+function placeOf(
+  c: Candidate,
+  curve: OnsetStrength,
+  channels: readonly Float32Array[],
+  sampleRate: number,
+): number {
+  const length = channels[0]!.length
+  const rough = Math.max(
+    0,
+    Math.min(length - 1, c.frame * curve.hop + (c.cause === 'flux' ? curve.offset : curve.start)),
+  )
+  return c.cause === 'flux' ? attackStart(channels, rough, sampleRate) : rough
 }
 
 /**
- * Finds all transient candidates. Weak ones are kept with a low strength; `selectTransients` filters them.
+ * Judges all candidates of a recording. Weak ones are kept with a low strength; `selectTransients` filters them.
  *
- * @param channels planar audio; @param sampleRate Hz
- * @param progress told the share done, 0-1; may throw to cancel
- * @returns candidates in rising order
- * @throws InputError when there is no audio
+ * @param channels planar audio; @param curve its onset strength; @param pitch its pitch line
+ * @param singleLine how far the pitch line can be believed, 0-1
+ * @returns in rising order
  */
-export function findTransients(
+export function judgeTransients(
   channels: readonly Float32Array[],
   sampleRate: number,
+  curve: OnsetStrength,
+  pitch: Pitch,
+  singleLine: number,
   progress?: Progress,
 ): Transient[] {
-  const length = channels[0]?.length ?? 0
-  if (length === 0) throw new InputError('The recording is empty; there is nothing to analyse.')
-  const curve = onsetStrength(channels, sampleRate, progress && ((p) => progress(0.9 * p)))
-  const second = sampleRate / curve.hop
-  const frames = (s: number) => Math.round(s * second)
-  const peaks = pickPeaks(curve.values, frames(0.02), frames(0.1), frames(0.07), LEAST_HEIGHT)
-  const found = peaks.map((p): Transient => {
-    const rough = Math.min(length - 1, Math.max(0, p.frame * curve.hop + curve.offset))
-    return { at: samples(attackStart(channels, rough, sampleRate)), strength: strengthOf(p.height) }
+  const midi = pitchAtFrames(pitch, curve, sampleRate)
+  const candidates = findCandidates(curve, midi)
+  const context = featureContext(curve, midi, candidates, singleLine)
+  const x = new Float32Array(FEATURE_NAMES.length)
+  const found: Judged[] = []
+  candidates.forEach((c, i) => {
+    if (progress && i % 64 === 0) progress(i / candidates.length)
+    featuresOf(c, context, x)
+    const sure = judge(WEIGHTS, x)
+    if (sure < LEAST) return
+    const height = curve.values[c.frame]!
+    const strength = sure * (0.6 + (0.4 * height) / (height + HALF_HEIGHT))
+    found.push({ at: placeOf(c, curve, channels, sampleRate), strength })
   })
   progress?.(1)
-  return mergeNear(found, Math.round(0.012 * sampleRate))
+  return groupNear(found, TOGETHER * sampleRate)
 }

@@ -34,6 +34,15 @@ export function loadFft(wasmBinary?: ArrayBuffer): Promise<void> {
 /** Smallest power of two that is at least n. */
 export const nextPowerOfTwo = (n: number): number => 2 ** Math.ceil(Math.log2(Math.max(1, n)))
 
+/** Smallest size that `realFft` supports and that is at least n: a multiple of 32 of the form 2^a 3^b 5^c. */
+export function fftSize(n: number): number {
+  for (let size = 32 * Math.max(1, Math.ceil(n / 32)); ; size += 32) {
+    let rest = size / 32
+    for (const p of [2, 3, 5]) while (rest % p === 0) rest /= p
+    if (rest === 1) return size
+  }
+}
+
 /**
  * The transform of a given size; plans are kept and shared.
  *

@@ -1,9 +1,13 @@
 // A bank of overlapping triangular filters at equal steps of log frequency.
 
-/** One triangular band: weights for the magnitude bins from `first`. */
-export interface Band {
-  readonly first: number
+/** Triangular bands, flat in memory: band b weighs the bins from first[b] with weights[start[b] .. start[b + 1]). */
+export interface FilterBank {
+  readonly count: number
+  readonly first: Int32Array
+  readonly start: Int32Array
   readonly weights: Float32Array
+  /** Centre of each band, Hz. */
+  readonly centres: Float32Array
 }
 
 /**
@@ -19,29 +23,37 @@ export function logFilterBank(
   perOctave = 24,
   low = 30,
   high = 17000,
-): Band[] {
+): FilterBank {
   const top = Math.min(high, sampleRate / 2)
   const bins: number[] = []
   for (let f = low, i = 0; f <= top; i++, f = low * 2 ** (i / perOctave)) {
     const bin = Math.round((f * size) / sampleRate)
     if (bin > 0 && bin < size / 2 && bin !== bins[bins.length - 1]) bins.push(bin)
   }
-  const bands: Band[] = []
-  for (let i = 1; i + 1 < bins.length; i++) {
-    const [a, b, c] = [bins[i - 1]!, bins[i]!, bins[i + 1]!]
-    const weights = new Float32Array(c - a - 1)
-    for (let k = a + 1; k < c; k++) weights[k - a - 1] = k <= b ? (k - a) / (b - a) : (c - k) / (c - b)
-    bands.push({ first: a + 1, weights })
+  const count = Math.max(0, bins.length - 2)
+  const first = new Int32Array(count)
+  const start = new Int32Array(count + 1)
+  const centres = new Float32Array(count)
+  const weights: number[] = []
+  for (let i = 0; i < count; i++) {
+    const [a, b, c] = [bins[i]!, bins[i + 1]!, bins[i + 2]!]
+    first[i] = a + 1
+    centres[i] = (b * sampleRate) / size
+    for (let k = a + 1; k < c; k++) weights.push(k <= b ? (k - a) / (b - a) : (c - k) / (c - b))
+    start[i + 1] = weights.length
   }
-  return bands
+  return { count, first, start, weights: Float32Array.from(weights), centres }
 }
 
-/** Weighted sums of magnitudes in each band. */
-export function applyBank(bank: readonly Band[], magnitudes: Float32Array, out: Float32Array): Float32Array {
-  bank.forEach((band, i) => {
+/** Weighted sums of magnitudes in each band. @param out receives `count` values */
+export function applyBank(bank: FilterBank, magnitudes: Float32Array, out: Float32Array): Float32Array {
+  const { count, first, start, weights } = bank
+  for (let b = 0; b < count; b++) {
     let sum = 0
-    for (let k = 0; k < band.weights.length; k++) sum += band.weights[k]! * magnitudes[band.first + k]!
-    out[i] = sum
-  })
+    const shift = first[b]! - start[b]!
+    const end = start[b + 1]!
+    for (let k = start[b]!; k < end; k++) sum += weights[k]! * magnitudes[k + shift]!
+    out[b] = sum
+  }
   return out
 }

@@ -21,12 +21,54 @@ export function frameReader(size: number, fft: RealFft = realFft(size)): FrameRe
   return {
     size,
     read(signal, from, spectrum) {
-      if (from < 0 || from + size > signal.length) copyRange(signal, from, from + size, frame.fill(0))
-      else frame.set(signal.subarray(from, from + size))
-      for (let i = 0; i < size; i++) frame[i]! *= window[i]!
+      if (from < 0 || from + size > signal.length) {
+        copyRange(signal, from, from + size, frame.fill(0))
+        for (let i = 0; i < size; i++) frame[i]! *= window[i]!
+      } else for (let i = 0; i < size; i++) frame[i] = signal[from + i]! * window[i]!
       fft.forward(frame, spectrum)
     },
   }
+}
+
+/**
+ * Magnitudes of several packed spectra taken together by power: sqrt of their mean power in each bin.
+ *
+ * @param spectra each of `size` packed floats; @param magnitudes receives size/2 + 1 values
+ * @returns the sum of their squares
+ */
+export function meanMagnitudes(spectra: readonly Float32Array[], magnitudes: Float32Array): number {
+  const [a, b] = spectra
+  const half = a!.length / 2
+  let total = 0
+  if (spectra.length > 2) {
+    magnitudes.fill(0)
+    for (const s of spectra) {
+      magnitudes[0]! += s[0]! * s[0]!
+      magnitudes[half]! += s[1]! * s[1]!
+      for (let k = 1; k < half; k++) magnitudes[k]! += s[2 * k]! ** 2 + s[2 * k + 1]! ** 2
+    }
+    for (let k = 0; k <= half; k++) {
+      const p = magnitudes[k]! / spectra.length
+      total += p
+      magnitudes[k] = Math.sqrt(p)
+    }
+    return total
+  }
+  // One and two channels, the usual, in one pass.
+  const other = b ?? a!
+  const ends = [0, 1].map((i) => (a![i]! ** 2 + other[i]! ** 2) / 2)
+  magnitudes[0] = Math.sqrt(ends[0]!)
+  magnitudes[half] = Math.sqrt(ends[1]!)
+  total = ends[0]! + ends[1]!
+  for (let k = 1; k < half; k++) {
+    const i = 2 * k
+    const p =
+      0.5 *
+      (a![i]! * a![i]! + a![i + 1]! * a![i + 1]! + other[i]! * other[i]! + other[i + 1]! * other[i + 1]!)
+    total += p
+    magnitudes[k] = Math.sqrt(p)
+  }
+  return total
 }
 
 /**

@@ -5,7 +5,8 @@ import { slackWater } from '../../../demo/slack-water'
 import { quantizedDemo } from '../../../tests/support/demo-quantize'
 import { locate, percentile } from '../../../tests/support/measure'
 import { noise, struck } from '../../../tests/support/signals'
-import { findTransients, type Transient } from '../analysis/transients'
+import { measure } from '../analysis/analyse'
+import type { Transient } from '../analysis/transients'
 import type { AudioData } from '../audio/buffer'
 import { newSession, newTrack } from '../session/create'
 import { addTrack, setTempo } from '../session/edits'
@@ -39,7 +40,7 @@ function load(parts: readonly AudioData[], method: MethodName, bpm = 120, place 
       coding: '',
     }
     audio.set(id, a)
-    findings.set(id, findTransients(a.channels, a.sampleRate))
+    findings.set(id, measure(a.channels, a.sampleRate).transients)
     session = addTrack(
       session,
       recording,

@@ -138,6 +138,12 @@ export const sessionSchema = object({
       channels: whole().min(1),
       length: whole().min(1),
       coding: text(),
+      stated: array(
+        object({
+          bpm: finite().min(1).max(1000),
+          from: string().oneOf(['name', 'tags']).required(),
+        }),
+      ).optional(),
     }),
   ).required(),
   tracks: array(trackSchema).required(),

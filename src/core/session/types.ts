@@ -2,6 +2,7 @@
 import type { MeterMap } from '../music/meter-map'
 import type { Grid } from '../music/grid'
 import type { TempoMap } from '../music/tempo-map'
+import type { StatedTempo } from '../analysis/beats/stated'
 import type { TransientSettings } from '../analysis/select'
 import type { Fill, Formants, MethodName } from '../stretch/types'
 import type { ClipTiming } from '../timing/clip-map'
@@ -16,6 +17,8 @@ export interface Recording {
   readonly length: Samples
   /** How the file was coded, for showing: "24-bit", "32-bit float", "decoded". */
   readonly coding: string
+  /** Tempos that the file states in its name or tags, for the analysis to weigh. */
+  readonly stated?: readonly StatedTempo[]
 }
 
 /** The stretch method of a track with the settings of its sound. */

@@ -34,3 +34,6 @@ export function openSpan(source: Source, span: Span, settings: StretchSettings):
     )
   return transposed(method)(source, span, settings)
 }
+
+/** The built method nearest to one that suits: itself, or the one for tones that ring on. */
+export const builtFor = (name: MethodName): MethodName => (name in METHODS ? name : 'chords')

@@ -14,6 +14,8 @@ export interface Imported {
   /** "24-bit", "32-bit float", "decoded at 44.1 kHz". */
   readonly coding: string
   readonly warnings: readonly string[]
+  /** Tempo stated in the file's tags, BPM. */
+  readonly taggedBpm: number | null
 }
 
 /** Largest file that is read, bytes; beyond it the page would run out of memory. */
@@ -45,7 +47,8 @@ async function throughBrowser(bytes: Uint8Array<ArrayBuffer>, pool: WorkerPool):
   const channels = Array.from({ length: decoded.numberOfChannels }, (_, c) => decoded.getChannelData(c))
   const audio = shared({ sampleRate: decoded.sampleRate, channels })
   const id = await pool.run((w) => w.identify(audio))
-  return { id, audio, coding: `decoded at ${decoded.sampleRate / 1000} kHz`, warnings: [] }
+  const taggedBpm = await pool.run((w) => w.tags(bytes))
+  return { id, audio, coding: `decoded at ${decoded.sampleRate / 1000} kHz`, warnings: [], taggedBpm }
 }
 
 /**
@@ -59,8 +62,8 @@ export async function decodeFile(file: File, pool: WorkerPool): Promise<Imported
     if (file.size > LARGEST) throw new InputError('The file is larger than 2 GB; cut it into parts first.')
     const bytes = new Uint8Array(await file.arrayBuffer())
     if (!isWav(bytes) && !isAiff(bytes)) return await throughBrowser(bytes, pool)
-    const { id, audio, format, warnings } = await pool.run((w) => w.read(bytes))
-    return { id, audio: shared(audio), coding: codingOf(format), warnings }
+    const { id, audio, format, warnings, taggedBpm } = await pool.run((w) => w.read(bytes))
+    return { id, audio: shared(audio), coding: codingOf(format), warnings, taggedBpm }
   } catch (e) {
     if (e instanceof InputError) throw new InputError(`“${file.name}”: ${e.message}`)
     throw e

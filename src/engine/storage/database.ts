@@ -3,7 +3,7 @@ import { openDB, type DBSchema, type IDBPDatabase } from 'idb'
 import type { AudioData } from '../../core/audio/buffer'
 import type { Step } from '../../core/session/history'
 import type { Session } from '../../core/session/types'
-import type { Findings } from '../workers/tasks'
+import type { Findings } from '../../core/analysis/analyse'
 
 /** A session as it is kept: the document, its history, and what the shelf shows. */
 export interface StoredSession {

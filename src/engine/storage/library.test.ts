@@ -1,6 +1,8 @@
 // The library over an in-memory IndexedDB.
 import 'fake-indexeddb/auto'
 import { beforeEach, describe, expect, it } from 'vitest'
+import { noise } from '../../../tests/support/signals'
+import { analyse } from '../../core/analysis/analyse'
 import { newSession, newTrack } from '../../core/session/create'
 import { addTrack, removeTrack, setTempo } from '../../core/session/edits'
 import { newHistory, perform, undo } from '../../core/session/history'
@@ -41,12 +43,10 @@ describe('the library', () => {
     const loaded = await library.load('s1')
     expect(loaded).toMatchObject({ session: h.session, steps: h.steps, cursor: 1, picture: [[0, 1]] })
     expect(await library.recording('r1')).toEqual(audio)
-    const findings = {
-      transients: [{ at: samples(1), strength: 0.5 }],
-      material: { suggested: 'hits' as const, reasons: ['x'], attackShare: 1 },
-    }
+    const findings = analyse([noise(0.5, 8000)], 8000)
     await library.keepFindings('r1', findings)
-    expect(await library.findings('r1')).toEqual(findings)
+    expect(await library.findings('r1', [])).toEqual(findings)
+    expect(await library.findings('r1', [{ bpm: 92, from: 'name' }])).toBeUndefined()
   })
 
   it('deletes with a way back, duplicates, renames', async () => {

@@ -1,10 +1,11 @@
 // Sessions and recordings on the shelf: load, save, duplicate, delete with undo, and clearing what nobody uses.
 import { parseSession } from '../../core/session/schema'
-import { TRANSIENT_VERSION } from '../../core/analysis/transients'
+import { ANALYSIS_VERSION } from '../../core/analysis/transients'
 import type { AudioData } from '../../core/audio/buffer'
 import { InputError } from '../../core/errors'
 import type { History } from '../../core/session/history'
-import type { Findings } from '../workers/tasks'
+import type { Findings } from '../../core/analysis/analyse'
+import type { StatedTempo } from '../../core/analysis/beats/stated'
 import type { Database, StoredSession } from './database'
 
 /** Steps of history that are kept with a session. */
@@ -103,7 +104,7 @@ export class Library {
     for (const id of await this.db.getAllKeysFromIndex('recordings', 'kept', old))
       if (!used.has(id)) {
         await this.db.delete('recordings', id)
-        await this.db.delete('findings', findingsKey(id))
+        await this.db.delete('findings', IDBKeyRange.bound(`${id} `, `${id} \uffff`))
       }
   }
 
@@ -124,13 +125,15 @@ export class Library {
     return { sampleRate: found.sampleRate, channels: found.channels }
   }
 
-  findings(recordingId: string): Promise<Findings | undefined> {
-    return this.db.get('findings', findingsKey(recordingId))
+  /** Findings of a recording that was analysed with these stated tempos, by this version of the analysis. */
+  findings(recordingId: string, stated: readonly StatedTempo[]): Promise<Findings | undefined> {
+    return this.db.get('findings', findingsKey(recordingId, stated))
   }
 
   async keepFindings(recordingId: string, findings: Findings): Promise<void> {
-    await this.db.put('findings', findings, findingsKey(recordingId))
+    await this.db.put('findings', findings, findingsKey(recordingId, findings.stated))
   }
 }
 
-const findingsKey = (recordingId: string): string => `${recordingId} v${TRANSIENT_VERSION}`
+const findingsKey = (recordingId: string, stated: readonly StatedTempo[]): string =>
+  [recordingId, `v${ANALYSIS_VERSION}`, ...stated.map((t) => `${t.from}=${t.bpm}`)].join(' ')

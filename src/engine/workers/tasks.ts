@@ -1,20 +1,19 @@
 // What a worker can do, as its page sees it.
-import type { Transient } from '../../core/analysis/transients'
-import type { Material } from '../../core/analysis/material'
+import type { Findings, Measured } from '../../core/analysis/analyse'
+import type { StatedTempo } from '../../core/analysis/beats/stated'
+import type { OnsetStrength } from '../../core/analysis/onset-strength'
+import type { PitchCandidates } from '../../core/analysis/pitch/candidates'
+import type { FrameRange } from '../../core/analysis/progress'
 import type { AudioData } from '../../core/audio/buffer'
 import type { Peaks } from '../../core/audio/peaks'
 import type { DecodedFile } from '../../core/audio/wav-read'
 import type { Piece } from '../../core/render/plan'
 
-/** What is known of a recording after analysis. */
-export interface Findings {
-  readonly transients: readonly Transient[]
-  readonly material: Material
-}
-
 /** A decoded file with the hash its recording is known by. */
 export interface ReadResult extends DecodedFile {
   readonly id: string
+  /** Tempo stated in the file's tags, BPM. */
+  readonly taggedBpm: number | null
 }
 
 /**
@@ -28,8 +27,29 @@ export interface Tasks {
   read(bytes: Uint8Array): Promise<ReadResult>
   /** Hash of audio the browser decoded, after checking that its samples are numbers. */
   identify(audio: AudioData): Promise<string>
+  /** Tempo stated in a file's tags, BPM. */
+  tags(bytes: Uint8Array): Promise<number | null>
   peaks(channels: readonly Float32Array[]): Promise<Peaks[]>
-  analyse(audio: AudioData, flag: CancelFlag, progress: (done: number) => void): Promise<Findings>
+  /** The frames of an analysis in two ranges, so that workers can share a recording. */
+  analysisFrames(
+    audio: AudioData,
+    ranges: { readonly onset: FrameRange; readonly pitch: FrameRange },
+    flag: CancelFlag,
+    progress: (done: number) => void,
+  ): Promise<{ readonly curve: OnsetStrength; readonly candidates: PitchCandidates }>
+  judge(
+    audio: AudioData,
+    curve: OnsetStrength,
+    candidates: PitchCandidates,
+    flag: CancelFlag,
+  ): Promise<Measured>
+  conclude(
+    audio: AudioData,
+    measured: Measured,
+    stated: readonly StatedTempo[],
+    flag: CancelFlag,
+    progress: (done: number) => void,
+  ): Promise<Findings>
   resample(
     audio: AudioData,
     rate: number,

@@ -1,8 +1,10 @@
 // The worker: decodes, analyses and renders with the core.
 import { expose, transfer } from 'comlink'
-import { suggestMethod } from '../../core/analysis/material'
-import { DEFAULT_TRANSIENTS, selectTransients } from '../../core/analysis/select'
-import { findTransients } from '../../core/analysis/transients'
+import { conclude, judged } from '../../core/analysis/analyse'
+import { onsetStrength } from '../../core/analysis/onset-strength'
+import { pitchCandidates } from '../../core/analysis/pitch/candidates'
+import { part, type Progress } from '../../core/analysis/progress'
+import { mainSource } from '../../core/analysis/source'
 import { isAiff, readAiff } from '../../core/audio/aiff'
 import type { AudioData } from '../../core/audio/buffer'
 import { buildPeaks } from '../../core/audio/peaks'
@@ -10,6 +12,7 @@ import { resample } from '../../core/audio/resample'
 import { readWav, requireFinite } from '../../core/audio/wav-read'
 import { loadFft } from '../../core/dsp/fft'
 import { Cancelled } from '../../core/errors'
+import { tempoInTags } from '../../core/formats/tags'
 import { hashAudio } from '../../core/render/hash'
 import { renderPiece } from '../../core/render/piece'
 import type { CancelFlag, Tasks } from './tasks'
@@ -23,16 +26,28 @@ const checkFor = (flag: CancelFlag) => (): void => {
   if (flag && Atomics.load(flag, 0) !== 0) throw new Cancelled()
 }
 
+/** Checks for cancelling often, but tells progress only when it has moved. */
+function sparing(flag: CancelFlag, progress: (done: number) => void): Progress {
+  const check = checkFor(flag)
+  let told = -1
+  return (done) => {
+    check()
+    if (done - told > 0.02) progress((told = done))
+  }
+}
+
 const tasks: Tasks = {
   async read(bytes) {
     const file = isAiff(bytes) ? readAiff(bytes) : readWav(bytes)
     const id = hashAudio(file.audio.channels, file.audio.sampleRate)
-    return transfer({ ...file, id }, buffersOf(file.audio.channels))
+    const taggedBpm = await tempoInTags(bytes)
+    return transfer({ ...file, id, taggedBpm }, buffersOf(file.audio.channels))
   },
   async identify(audio) {
     requireFinite(audio.channels)
     return hashAudio(audio.channels, audio.sampleRate)
   },
+  tags: (bytes) => tempoInTags(bytes),
   async peaks(channels) {
     const all = channels.map(buildPeaks)
     return transfer(
@@ -40,18 +55,20 @@ const tasks: Tasks = {
       all.flatMap((p) => buffersOf(p.levels.map((l) => l.values))),
     )
   },
-  async analyse(audio, flag, progress) {
+  async analysisFrames({ channels, sampleRate }, ranges, flag, progress) {
     await loadFft()
-    const check = checkFor(flag)
-    let told = -1
-    const transients = findTransients(audio.channels, audio.sampleRate, (done) => {
-      check()
-      if (done - told > 0.02) progress((told = done))
-    })
-    const { sensitivity, minGap } = DEFAULT_TRANSIENTS
-    const attacks = selectTransients(transients, sensitivity, minGap, audio.sampleRate)
-    check()
-    return { transients, material: suggestMethod(audio.channels, attacks, audio.sampleRate) }
+    const told = sparing(flag, progress)
+    const curve = onsetStrength(channels, sampleRate, part(told, 0, 0.6), ranges.onset)
+    const candidates = pitchCandidates(mainSource(channels, sampleRate), part(told, 0.6, 1), ranges.pitch)
+    return { curve, candidates }
+  },
+  async judge({ channels, sampleRate }, curve, candidates, flag) {
+    await loadFft()
+    return judged(channels, sampleRate, curve, candidates, checkFor(flag))
+  },
+  async conclude({ channels, sampleRate }, measured, stated, flag, progress) {
+    await loadFft()
+    return conclude(channels, sampleRate, measured, stated, sparing(flag, progress))
   },
   async resample(audio, rate, flag, progress) {
     const check = checkFor(flag)

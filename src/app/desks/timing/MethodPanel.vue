@@ -2,7 +2,7 @@
 // How the focused track is stretched, with what the analysis suggests and why.
 import { computed } from 'vue'
 import { setMethod } from '../../../core/session/edits'
-import { BUILT_METHODS } from '../../../core/stretch/methods'
+import { BUILT_METHODS, builtFor } from '../../../core/stretch/methods'
 import type { Fill, MethodName } from '../../../core/stretch/types'
 import { useMedia } from '../../stores/media'
 import { useSession } from '../../stores/session'
@@ -16,6 +16,8 @@ const media = useMedia()
 const transport = useTransport()
 const choice = computed(() => view.track?.method)
 const material = computed(() => media.findings.get(view.clip?.recording ?? '')?.material)
+/** The method that suits, or the nearest that is built. */
+const suggested = computed(() => material.value && builtFor(material.value.suggested))
 const FILLS: Fill[] = ['mirror', 'repeat', 'rest']
 
 function set(change: Parameters<typeof setMethod>[2], label: string, key: string | null = null): void {
@@ -50,15 +52,15 @@ const pick = (m: MethodName): void => set({ method: m }, `Method ${METHOD_LABELS
       </label>
     </div>
     <p v-if="material" class="soft reasons">
-      <template v-if="material.suggested !== choice.method">
+      <template v-if="suggested !== choice.method">
         Suggested:
         <button
           type="button"
           class="plain small"
           title="Uses the suggested method."
-          @click="pick(material.suggested)"
+          @click="pick(suggested!)"
         >
-          {{ METHOD_LABELS[material.suggested] }}
+          {{ METHOD_LABELS[suggested!] }}
         </button>
       </template>
       <template v-else>{{ METHOD_LABELS[choice.method] }} suits it.</template>

@@ -1,0 +1,138 @@
+// The analysis on recordings that were not used while developing it, beside reference libraries on the same files.
+import { corpus } from './corpus/corpus'
+import { canPlaySamples, sampledCorpus } from './corpus/sampled'
+import { KINDS, type Piece } from './corpus/types'
+import { aubioEstimate, essentiaEstimate } from './references'
+import { median, onsetScore } from '../tests/support/measure'
+import { beatScore, keyScore, noteScore, pitchScore, type Key } from '../tests/support/scores'
+import { analyse, defaultAttacks } from '../src/core/analysis/analyse'
+import { toMono } from '../src/core/audio/buffer'
+
+/** What an analysis says of a recording; times in seconds. What a library does not say is left out. */
+export interface Estimate {
+  readonly onsets?: readonly number[]
+  readonly beats?: readonly number[]
+  readonly downbeats?: readonly number[]
+  readonly bpm?: number
+  readonly steady?: boolean
+  readonly beatsPerBar?: number
+  readonly pitch?: { readonly hop: number; readonly f0: ArrayLike<number> }
+  readonly notes?: readonly { readonly start: number; readonly midi: number }[]
+  readonly key?: Key
+}
+
+function ours(p: Piece): Estimate {
+  const f = analyse(p.channels, p.sampleRate)
+  const key = f.keys[0]
+  return {
+    onsets: defaultAttacks(f.transients, p.sampleRate).map((t) => t.at / p.sampleRate),
+    beats: f.beats.map((b) => b.time),
+    downbeats: f.beats.filter((b) => b.beat === 1).map((b) => b.time),
+    bpm: f.tempo.bpm,
+    steady: f.tempo.steady,
+    beatsPerBar: f.meter.beatsPerBar,
+    pitch: f.pitch,
+    notes: f.notes,
+    ...(key ? { key } : {}),
+  }
+}
+
+/** Figures by name; each is a mean over its recordings. */
+class Table {
+  private readonly sums = new Map<string, [number, number]>()
+  add(name: string, value: number, weight = 1): void {
+    if (!Number.isFinite(value)) return
+    const [sum, n] = this.sums.get(name) ?? [0, 0]
+    this.sums.set(name, [sum + value * weight, n + weight])
+  }
+  get(name: string): number {
+    const [sum, n] = this.sums.get(name) ?? [NaN, 1]
+    return sum / n
+  }
+  get names(): string[] {
+    return [...this.sums.keys()]
+  }
+}
+
+const near = (a: number, b: number): number => (Math.abs(a / b - 1) <= 0.04 ? 1 : 0)
+
+/** Scores one estimate of one recording into a table. */
+function judge(p: Piece, e: Estimate, t: Table): void {
+  if (e.onsets) {
+    const wide = onsetScore(p.onsets, e.onsets, 0.05)
+    t.add(`transients ${p.kind}: F ±50 ms`, wide.f)
+    if (p.kind !== 'soft' && p.kind !== 'sung') {
+      t.add(`transients ${p.kind}: F ±10 ms`, onsetScore(p.onsets, e.onsets, 0.01).f)
+      t.add(`transients ${p.kind}: median error, ms`, 1000 * median(wide.errors.map(Math.abs)))
+    }
+  }
+  if (p.beats && p.downbeats && p.bpm && p.meter) {
+    const who = p.loop ? 'loops' : 'pieces'
+    if (e.bpm !== undefined) {
+      t.add(`tempo ${who}: accuracy 1`, near(e.bpm, p.bpm))
+      const any = Math.max(...[1, 2, 0.5, 3, 1 / 3].map((k) => near(e.bpm!, p.bpm! * k)))
+      t.add(`tempo ${who}: accuracy 2`, any)
+    }
+    if (e.steady !== undefined) t.add('tempo: steady or changing', e.steady === p.steady ? 1 : 0)
+    if (e.beats) {
+      const s = beatScore(p.beats, e.beats)
+      t.add('beats: F', onsetScore(p.beats, e.beats, 0.07).f)
+      t.add('beats: CMLt', s.cmlt)
+      t.add('beats: AMLt', s.amlt)
+    }
+    if (e.downbeats) t.add('downbeats: F', onsetScore(p.downbeats, e.downbeats, 0.07).f)
+    if (e.beatsPerBar !== undefined) t.add('beats a bar', e.beatsPerBar === p.meter.beatsPerBar ? 1 : 0)
+  }
+  if (p.pitch && e.pitch) {
+    const at = (i: number): number => e.pitch!.f0[Math.round((i * p.pitch!.hop) / e.pitch!.hop)] ?? 0
+    const s = pitchScore(
+      p.pitch.f0,
+      p.pitch.f0.map((_, i) => at(i)),
+    )
+    t.add('pitch: within 50 cents', s.within50 / s.voiced, s.voiced)
+    t.add('pitch: within 20 cents', s.within20 / s.voiced, s.voiced)
+    t.add('pitch: chroma', s.chroma / s.voiced, s.voiced)
+    t.add('pitch: voicing recall', s.recall / s.voiced, s.voiced)
+    t.add('pitch: false alarm', s.alarm / s.unvoiced, s.unvoiced)
+  }
+  if (p.notes && e.notes) {
+    const s = noteScore(p.notes, e.notes)
+    t.add(`notes ${p.kind}: F`, s.f)
+    t.add(`notes ${p.kind}: mean error, cents`, s.cents.reduce((a, b) => a + b, 0) / s.cents.length)
+  }
+  if (p.key && e.key) t.add(p.notes ? 'key of lines' : 'key of harmony', keyScore(p.key, e.key))
+}
+
+const line = (cells: readonly string[]): void =>
+  void process.stdout.write(cells.map((c, i) => (i ? c.padStart(10) : c.padEnd(44))).join('') + '\n')
+
+async function benchOn(title: string, makers: readonly (() => Piece)[]): Promise<void> {
+  const aubio = await aubioEstimate()
+  const essentia = essentiaEstimate()
+  const tables = { ours: new Table(), aubio: new Table(), essentia: new Table() }
+  for (const make of makers) {
+    const p = make()
+    const mono = toMono(p.channels)
+    judge(p, ours(p), tables.ours)
+    judge(p, aubio(mono, p.sampleRate), tables.aubio)
+    judge(p, essentia(mono, p.sampleRate), tables.essentia)
+  }
+  process.stdout.write(`\n${title}: ${makers.length} recordings\n`)
+  line(['', ...Object.keys(tables)])
+  const order = (n: string): number => KINDS.findIndex((k) => n.includes(k))
+  for (const name of tables.ours.names.sort((a, b) => a.localeCompare(b) || order(a) - order(b)))
+    line([
+      name,
+      ...Object.values(tables).map((t) => (Number.isNaN(t.get(name)) ? '-' : t.get(name).toFixed(3))),
+    ])
+}
+
+/** Figures by category on the held half of the corpus and, where they can be played, on sampled instruments. */
+export async function benchAnalysis(): Promise<void> {
+  await benchOn('Made by code, held out', corpus('held'))
+  if (canPlaySamples()) await benchOn('Sampled instruments, held out', sampledCorpus(770000))
+  else
+    process.stdout.write(
+      '\nSampled instruments: install fluidsynth and fluid-soundfont-gm to measure them.\n',
+    )
+}

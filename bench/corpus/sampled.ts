@@ -1,0 +1,271 @@
+// Pieces played by sampled instruments: scores written as MIDI files and rendered by FluidSynth with the General
+// MIDI sound set that Debian carries (apt-get install fluidsynth fluid-soundfont-gm).
+import { execFileSync } from 'node:child_process'
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import path from 'node:path'
+import { readWav } from '../../src/core/audio/wav-read'
+import { chance, type Chance } from './chance'
+import { bassLine, tune, type Frame } from './parts'
+import { frameOf, gridOf, keyOf, degreesOf, merged } from './pieces'
+import { BASS, COMP } from './patterns'
+import { GROOVES, triad, voicing, type Feel } from './score'
+import type { Strike } from './strikes'
+import type { Kind, Piece, TrueNote } from './types'
+
+const SOUNDS = '/usr/share/sounds/sf2/FluidR3_GM.sf2'
+
+/** True where the synthesizer and its sounds are installed. */
+export const canPlaySamples = (): boolean => existsSync('/usr/bin/fluidsynth') && existsSync(SOUNDS)
+
+interface Event {
+  readonly start: number
+  readonly end: number
+  readonly midi: number
+  readonly level: number
+  readonly channel: number
+}
+
+/** Ticks a second: 480 a quarter at 125 BPM. */
+const TICKS = 1000
+
+/** A format 0 Standard MIDI File with one tempo, 125 BPM. Source: Standard MIDI Files 1.0 (MMA, 1996). */
+function midiFile(events: readonly Event[], programs: ReadonlyMap<number, number>): Uint8Array {
+  const list: { tick: number; off: number; bytes: number[] }[] = []
+  for (const e of events) {
+    const velocity = Math.max(1, Math.min(127, Math.round(127 * e.level)))
+    list.push({ tick: Math.round(e.start * TICKS), off: 1, bytes: [0x90 | e.channel, e.midi, velocity] })
+    list.push({ tick: Math.round(e.end * TICKS), off: 0, bytes: [0x80 | e.channel, e.midi, 0] })
+  }
+  list.sort((a, b) => a.tick - b.tick || a.off - b.off)
+  const body: number[] = [0, 0xff, 0x51, 3, 0x07, 0x53, 0x00]
+  for (const [channel, program] of programs) body.push(0, 0xc0 | channel, program)
+  let now = 0
+  for (const { tick, bytes } of list) {
+    const delta = tick - now
+    now = tick
+    const digits = [delta & 127]
+    for (let rest = delta >> 7; rest > 0; rest >>= 7) digits.unshift((rest & 127) | 128)
+    body.push(...digits, ...bytes)
+  }
+  body.push(0, 0xff, 0x2f, 0)
+  const n = body.length
+  const header = [0x4d, 0x54, 0x68, 0x64, 0, 0, 0, 6, 0, 0, 0, 1, 480 >> 8, 480 & 255]
+  const track = [0x4d, 0x54, 0x72, 0x6b, n >>> 24, (n >> 16) & 255, (n >> 8) & 255, n & 255]
+  return Uint8Array.from([...header, ...track, ...body])
+}
+
+function rendered(
+  events: readonly Event[],
+  programs: ReadonlyMap<number, number>,
+  wet: boolean,
+): readonly Float32Array[] {
+  const folder = mkdtempSync(path.join(tmpdir(), 'corpus-'))
+  try {
+    const [mid, wav] = [path.join(folder, 'a.mid'), path.join(folder, 'a.wav')]
+    writeFileSync(mid, midiFile(events, programs))
+    const room = wet ? '1' : '0'
+    execFileSync(
+      'fluidsynth',
+      [
+        '-ni',
+        '-g',
+        '0.7',
+        '-r',
+        '44100',
+        '-R',
+        room,
+        '-C',
+        '0',
+        '-O',
+        's24',
+        '-T',
+        'wav',
+        '-F',
+        wav,
+        SOUNDS,
+        mid,
+      ],
+      { stdio: 'ignore' },
+    )
+    return readWav(new Uint8Array(readFileSync(wav))).audio.channels
+  } finally {
+    rmSync(folder, { recursive: true })
+  }
+}
+
+/** Seconds from a note's command to where its sound passes 5 % of its first peak, by channel and note. */
+function lags(events: readonly Event[], programs: ReadonlyMap<number, number>): (e: Event) => number {
+  const name = (e: Event): string => `${e.channel} ${e.midi}`
+  const kinds = [...new Map(events.map((e) => [name(e), e])).values()]
+  const probes = kinds.map((e, i) => ({ ...e, start: 0.5 + i, end: 0.5 + i + 0.4, level: 0.8 }))
+  const x = rendered(probes, programs, false)[0]!
+  const found = new Map<string, number>()
+  for (const p of probes) {
+    const from = Math.round(p.start * 44100)
+    let peak = 0
+    for (let i = 0; i < 0.12 * 44100; i++) peak = Math.max(peak, Math.abs(x[from + i]!))
+    let k = 0
+    while (k < 0.12 * 44100 && Math.abs(x[from + k]!) < 0.05 * peak) k++
+    found.set(name(p), k / 44100)
+  }
+  return (e) => found.get(name(e)) ?? 0
+}
+
+const DRUM_KEYS: Record<Strike, number> = {
+  kick: 36,
+  snare: 38,
+  hat: 42,
+  open: 46,
+  tom: 45,
+  clap: 39,
+  shaker: 70,
+  ride: 51,
+}
+
+function drumEvents(f: Frame, groove: string, meter: string, random: Chance): Event[] {
+  const out: Event[] = []
+  const bar = f.clock.meter.beatsPerBar
+  for (let b = 0; b < f.bars; b++)
+    for (const hit of GROOVES[meter]![groove]!) {
+      if (hit.level < 0.4 && random.often(0.05)) continue
+      const start = Math.max(0, f.clock.at(b * bar + hit.at) + random.loose(f.loose))
+      out.push({
+        start,
+        end: start + 0.1,
+        midi: DRUM_KEYS[hit.sound],
+        level: Math.min(1, hit.level * random.between(0.85, 1.05)),
+        channel: 9,
+      })
+    }
+  return out
+}
+
+const LINES: readonly (readonly [string, number, number, Kind])[] = [
+  ['nylon guitar', 24, 50, 'plucked'],
+  ['harp', 46, 55, 'plucked'],
+  ['marimba', 12, 55, 'plucked'],
+  ['finger bass', 33, 30, 'plucked'],
+  ['violin', 40, 60, 'soft'],
+  ['cello', 42, 43, 'soft'],
+  ['flute', 73, 67, 'soft'],
+  ['oboe', 68, 62, 'soft'],
+  ['clarinet', 71, 55, 'soft'],
+  ['trumpet', 56, 58, 'soft'],
+  ['choir', 52, 55, 'soft'],
+  ['voice', 53, 55, 'sung'],
+]
+
+/** A sampled single-note line. */
+function linePiece([name, program, low, kind]: (typeof LINES)[number], seed: number): Piece {
+  const random = chance(seed)
+  const key = keyOf(random)
+  const f = frameOf('4/4', random.between(70, 125), 'loose', 8, 0.3, random)
+  const steps = kind === 'plucked' ? [0.5, 0.5, 1, 1, 1.5, 0.25] : [0.5, 1, 1, 1.5, 2]
+  const score = tune(
+    f,
+    key,
+    degreesOf(key, random),
+    low,
+    low + 15,
+    steps,
+    kind === 'plucked' ? 0.02 : 0.03,
+    random,
+  )
+  const events = score.map((n) => ({ ...n, channel: 0 }))
+  const programs = new Map([[0, program]])
+  const channels = rendered(events, programs, random.often(0.5))
+  const lag = lags(events, programs)
+  const notes: TrueNote[] = events.map((e) => ({ start: e.start + lag(e), end: e.end, midi: e.midi }))
+  return {
+    name: `sampled ${name}`,
+    kind,
+    loop: false,
+    sampleRate: 44100,
+    channels,
+    onsets: notes.map((n) => n.start),
+    ...(name === 'choir' ? {} : { notes }),
+    key,
+  }
+}
+
+/** A sampled band. */
+function bandPiece(
+  meter: string,
+  groove: string | null,
+  comp: number,
+  feel: Feel,
+  bpm: number,
+  seed: number,
+): Piece {
+  const random = chance(seed)
+  const key = keyOf(random)
+  const degrees = degreesOf(key, random)
+  const bar = { '4/4': 4, '3/4': 3, '2/4': 2, '6/8': 6 }[meter]!
+  const bars = Math.round((26 * bpm) / 60 / bar)
+  const f = frameOf(meter, bpm, feel, bars, random.between(0.05, 0.9), random)
+  const programs = new Map([
+    [0, comp],
+    [1, 33],
+    [2, random.pick([0, 24, 56, 73, 65])],
+  ])
+  const events: Event[] = groove ? drumEvents(f, groove, meter, random) : []
+  const places = random.pick(COMP[meter]!)
+  const low = 48 + random.whole(0, 7)
+  for (let b = 0; b < bars; b++) {
+    const notes = voicing(triad(key, degrees[b % degrees.length]!), low, 4)
+    places.forEach((place, i) => {
+      const start = f.clock.at(b * bar + place) + random.loose(f.loose)
+      const end = f.clock.at(b * bar + (places[i + 1] ?? bar)) - 0.02
+      const strum = comp === 0 ? 0 : random.between(0.002, 0.009)
+      notes.forEach((midi, s) =>
+        events.push({ start: start + s * strum, end, midi, level: i ? 0.55 : 0.7, channel: 0 }),
+      )
+    })
+  }
+  if (groove)
+    for (const n of bassLine(f, key, degrees, random.pick(BASS[meter]!), random))
+      events.push({ ...n, level: 0.85, channel: 1 })
+  if (random.often(0.6))
+    for (const n of tune(f, key, degrees, 62, 79, meter === '6/8' ? [1, 2, 3] : [0.5, 1, 1, 2], 0.02, random))
+      events.push({ ...n, channel: 2 })
+  const kept = events.filter((e) => e.start >= 0)
+  const channels = rendered(kept, programs, random.often(0.6))
+  const lag = lags(kept, programs)
+  return {
+    name: `sampled ${meter} ${groove ?? 'no drums'} ${feel}`,
+    kind: groove || kept.some((e) => e.channel === 2) ? 'mix' : 'chords',
+    loop: false,
+    sampleRate: 44100,
+    channels,
+    onsets: merged(kept.map((e) => e.start + lag(e))),
+    key,
+    ...gridOf(f),
+  }
+}
+
+/** Makers of the sampled pieces of a half. */
+export function sampledCorpus(base: number): (() => Piece)[] {
+  const random = chance(base + 5)
+  const feels: Feel[] = ['steady', 'steady', 'drift', 'loose', 'rubato']
+  const lines = LINES.map((line, i) => () => linePiece(line, base + 31 * i))
+  const bands = Object.keys(GROOVES).flatMap((meter) =>
+    [...Object.keys(GROOVES[meter]!).filter(() => random.often(0.7)), null].map((groove, i) => {
+      const bpm =
+        meter === '6/8'
+          ? random.between(140, 270)
+          : meter === '3/4'
+            ? random.between(85, 170)
+            : random.between(72, 168)
+      const [comp, feel, seed] = [
+        random.pick([0, 24, 25, 4, 16]),
+        random.pick(feels),
+        base + 7000 + 13 * i + bar(meter),
+      ]
+      return () => bandPiece(meter, groove, comp, feel, bpm, seed)
+    }),
+  )
+  return [...lines, ...bands]
+}
+
+const bar = (meter: string): number => 1000 * Number(meter[0])

@@ -1,0 +1,105 @@
+// npm run bench fit: fits the two networks of the analysis anew from seeds that are not measured, and writes them.
+import { writeFileSync } from 'node:fs'
+import { bandsFrom, corpus, stillFrom } from '../corpus/corpus'
+import { canPlaySamples, sampledCorpus } from '../corpus/sampled'
+import { KINDS, type Piece } from '../corpus/types'
+import { fitNetwork, type Example } from './network'
+import { fitRanking, type Ranked } from './ranking'
+import { onsetScore } from '../../tests/support/measure'
+import { measure } from '../../src/core/analysis/analyse'
+import { hypotheses, type Hypotheses } from '../../src/core/analysis/beats/hypotheses'
+import { rhythmOf } from '../../src/core/analysis/beats/rhythm'
+import { findCandidates, pitchAtFrames } from '../../src/core/analysis/candidates'
+import { FEATURE_NAMES, featureContext, featuresOf } from '../../src/core/analysis/features'
+import { chroma } from '../../src/core/analysis/harmony/chroma'
+import type { Network } from '../../src/core/analysis/judge'
+import { mainSource } from '../../src/core/analysis/source'
+
+const DEVELOP = 1000
+const STILL = 88
+const RANKING_SEEDS = [2000, 3000, 4000, 5000, 6000, 7000]
+/** A candidate this near to a true start may be it, seconds; nearer ones that are not it say nothing. */
+const MATCH = 0.06
+const DOUBTFUL = 0.035
+
+/** Candidates of one piece as examples, the right ones found one to one. */
+function examplesOf(p: Piece, weight: number): Example[] {
+  const { curve, pitch, singleLine } = measure(p.channels, p.sampleRate)
+  const midi = pitchAtFrames(pitch, curve, p.sampleRate)
+  const candidates = findCandidates(curve, midi)
+  const context = featureContext(curve, midi, candidates, singleLine)
+  const times = candidates.map(
+    (c) => (c.frame * curve.hop + (c.cause === 'flux' ? curve.offset : curve.start)) / p.sampleRate,
+  )
+  const pairs = p.onsets.flatMap((t, i) =>
+    times.flatMap((s, j) => {
+      const away = Math.abs(s - t)
+      return away < MATCH ? [{ i, j, away: away + (candidates[j]!.cause === 'flux' ? 0 : 0.02) }] : []
+    }),
+  )
+  pairs.sort((a, b) => a.away - b.away)
+  const [usedTruth, right] = [new Set<number>(), new Set<number>()]
+  for (const { i, j } of pairs)
+    if (!usedTruth.has(i) && !right.has(j)) {
+      usedTruth.add(i)
+      right.add(j)
+    }
+  return candidates.flatMap((c, j) => {
+    if (!right.has(j) && p.onsets.some((t) => Math.abs(times[j]! - t) < DOUBTFUL)) return []
+    const x = new Float32Array(FEATURE_NAMES.length)
+    featuresOf(c, context, x)
+    return [{ x, y: right.has(j) ? 1 : 0, weight }]
+  })
+}
+
+/** 1 where a hypothesis has the beats, the meter and the bars right. */
+function rightOnes(p: Piece, h: Hypotheses): number[] {
+  const levels = h.levels.map((l) => {
+    const { f } = onsetScore(p.beats!, l.beats, 0.07)
+    return f > 0.8 && Math.abs(l.beats.length / p.beats!.length - 1) < 0.25
+  })
+  return h.list.map(({ level, beatsPerBar, phase }) => {
+    if (!levels[level] || beatsPerBar !== p.meter!.beatsPerBar) return 0
+    const ones = h.levels[level]!.beats.filter((_, i) => i >= phase && (i - phase) % beatsPerBar === 0)
+    return onsetScore(p.downbeats!, ones, 0.07).f > 0.75 ? 1 : 0
+  })
+}
+
+function rankedOf(p: Piece): Ranked {
+  const { curve, transients } = measure(p.channels, p.sampleRate)
+  const harmony = chroma(mainSource(p.channels, p.sampleRate))
+  const rhythm = rhythmOf(curve, transients, p.sampleRate, p.channels[0]!.length)
+  const h = hypotheses(rhythm, harmony)
+  return { features: h.list.map((x) => x.features), right: rightOnes(p, h) }
+}
+
+/** A network as a source file. */
+function write(path: string, name: string, from: string, n: Network): void {
+  const text = [
+    '// Weights made by `npm run bench fit` from seeds of bench/corpus that are not measured; do not edit by hand.',
+    `import type { Network } from '${from}'`,
+    '',
+    `export const ${name}: Network = ${JSON.stringify(n)}`,
+    '',
+  ].join('\n')
+  writeFileSync(path, text)
+  process.stdout.write(`${path} written; run npm run format\n`)
+}
+
+export function fit(): void {
+  if (!canPlaySamples()) throw new Error('Install fluidsynth and fluid-soundfont-gm first.')
+  const pieces = [...corpus('develop'), ...sampledCorpus(DEVELOP), ...stillFrom(STILL)].map((make) => make())
+  const count = (kind: string): number =>
+    pieces.filter((p) => p.kind === kind).reduce((n, p) => n + p.onsets.length, 0)
+  // Every kind counts alike, however many notes its pieces have.
+  const weights = new Map(KINDS.map((k) => [k, 1000 / Math.max(1, count(k))]))
+  const examples = pieces.flatMap((p) => examplesOf(p, weights.get(p.kind)!))
+  write('src/core/analysis/weights.ts', 'WEIGHTS', './judge', fitNetwork(examples, 12, 40, 1e-3))
+  const ranked = RANKING_SEEDS.flatMap((seed) => [...bandsFrom(seed), ...sampledCorpus(seed)]).flatMap(
+    (make) => {
+      const p = make()
+      return p.beats ? [rankedOf(p)] : []
+    },
+  )
+  write('src/core/analysis/beats/ranking-weights.ts', 'RANKING', '../judge', fitRanking(ranked, 8, 60, 5e-3))
+}

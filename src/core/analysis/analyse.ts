@@ -1,0 +1,134 @@
+// The whole analysis of a recording, in the order in which its parts need each other.
+import { InputError } from '../errors'
+import { rhythmOf, type Rhythm } from './beats/rhythm'
+import type { StatedTempo } from './beats/stated'
+import { findBeats, type BeatFindings } from './beats/track'
+import { chroma, type Chroma } from './harmony/chroma'
+import { findKeys, type KeyGuess } from './harmony/key'
+import { suggestMethod, type Material } from './material'
+import { onsetStrength, type OnsetStrength } from './onset-strength'
+import { pitchCandidates, type PitchCandidates } from './pitch/candidates'
+import { findPitch } from './pitch/find'
+import { findNotes, type Note } from './pitch/notes'
+import type { Pitch } from './pitch/track'
+import { part, type Progress } from './progress'
+import { DEFAULT_TRANSIENTS, selectTransients } from './select'
+import { mainSource } from './source'
+import { judgeTransients, type Transient } from './transients'
+
+/** All that is found in a recording. */
+export interface Findings extends BeatFindings {
+  readonly transients: readonly Transient[]
+  readonly pitch: Pitch
+  /** Notes of a single-note line; of chords only what stands out. */
+  readonly notes: readonly Note[]
+  readonly tuning: Chroma['tuning']
+  /** Keys, likeliest first; empty where nothing tonal sounds. */
+  readonly keys: readonly KeyGuess[]
+  readonly material: Material
+  /** Kept for a second pass over the beats with what a person has said: `findBeats`. */
+  readonly rhythm: Rhythm
+  readonly chroma: Chroma
+  readonly stated: readonly StatedTempo[]
+}
+
+/** What the first, parallel part of the analysis gives. */
+export interface Measured {
+  readonly curve: OnsetStrength
+  readonly pitch: Pitch
+  readonly singleLine: number
+  readonly transients: readonly Transient[]
+}
+
+/** Transients in force by default: those that an untouched clip shows. */
+export function defaultAttacks(transients: readonly Transient[], sampleRate: number): Transient[] {
+  const { sensitivity, minGap } = DEFAULT_TRANSIENTS
+  return selectTransients(transients, sensitivity, minGap, sampleRate)
+}
+
+/**
+ * Onset strength, pitch and transients: all that editing needs, and the greater part of the work.
+ *
+ * @param channels planar audio; @param sampleRate Hz
+ * @param progress told the share done, 0-1; may throw to cancel
+ * @throws InputError when there is no audio
+ */
+export function measure(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+  progress?: Progress,
+): Measured {
+  if (!channels[0]?.length) throw new InputError('The recording is empty; there is nothing to analyse.')
+  const curve = onsetStrength(channels, sampleRate, part(progress, 0, 0.6))
+  const candidates = pitchCandidates(mainSource(channels, sampleRate), part(progress, 0.6, 0.9))
+  return judged(channels, sampleRate, curve, candidates, part(progress, 0.9, 1))
+}
+
+/** The rest of `measure`, once the frames are made. */
+export function judged(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+  curve: OnsetStrength,
+  candidates: PitchCandidates,
+  progress?: Progress,
+): Measured {
+  const { pitch, singleLine } = findPitch(candidates)
+  const transients = judgeTransients(channels, sampleRate, curve, pitch, singleLine, progress)
+  return { curve, pitch, singleLine, transients }
+}
+
+/** Which stretch method suits a measured recording. */
+export const materialOf = (channels: readonly Float32Array[], sampleRate: number, m: Measured): Material =>
+  suggestMethod(
+    mainSource(channels, sampleRate),
+    defaultAttacks(m.transients, sampleRate).map((t) => t.at / sampleRate),
+    m.pitch,
+    m.singleLine,
+  )
+
+/** Everything that follows from the transients. */
+export function conclude(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+  m: Measured,
+  stated: readonly StatedTempo[] = [],
+  progress?: Progress,
+): Findings {
+  const harmony = chroma(mainSource(channels, sampleRate), part(progress, 0, 0.3))
+  const notes = findNotes(
+    m.pitch,
+    defaultAttacks(m.transients, sampleRate).map((t) => ({ time: t.at / sampleRate, strength: t.strength })),
+  )
+  progress?.(0.4)
+  const rhythm = rhythmOf(m.curve, m.transients, sampleRate, channels[0]!.length)
+  return {
+    ...findBeats(rhythm, harmony, stated, {}, part(progress, 0.4, 0.9)),
+    transients: m.transients,
+    pitch: m.pitch,
+    notes,
+    tuning: harmony.tuning,
+    keys: findKeys(harmony),
+    material: materialOf(channels, sampleRate, m),
+    rhythm,
+    chroma: harmony,
+    stated,
+  }
+}
+
+/**
+ * Analyses a recording.
+ *
+ * @param channels planar audio; @param sampleRate Hz
+ * @param stated tempos that the file states: evidence only
+ * @param progress told the share done, 0-1; may throw to cancel
+ * @throws InputError when there is no audio
+ */
+export function analyse(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+  stated: readonly StatedTempo[] = [],
+  progress?: Progress,
+): Findings {
+  const measured = measure(channels, sampleRate, part(progress, 0, 0.7))
+  return conclude(channels, sampleRate, measured, stated, part(progress, 0.7, 1))
+}

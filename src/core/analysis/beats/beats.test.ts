@@ -1,0 +1,178 @@
+// Tempo, beats and meter: on rhythms whose beats are known, and what a person's corrections do.
+import { beforeAll, describe, expect, it } from 'vitest'
+import { bandPiece, type BandPlan } from '../../../../bench/corpus/pieces'
+import type { Piece } from '../../../../bench/corpus/types'
+import { onsetScore } from '../../../../tests/support/measure'
+import { beatScore } from '../../../../tests/support/scores'
+import { noise } from '../../../../tests/support/signals'
+import { analyse, type Findings } from '../analyse'
+import { statedTempos, tempoInName } from './stated'
+import { beatsAt, findBeats } from './track'
+
+const PLAN: BandPlan = {
+  meter: '4/4',
+  groove: 'backbeat',
+  bpm: 104.37,
+  feel: 'steady',
+  chords: 'piano',
+  bass: true,
+  tune: null,
+}
+const play = (change: Partial<BandPlan>, seed: number): Piece =>
+  bandPiece('test', { ...PLAN, ...change }, seed)
+const found = (p: Piece, stated: Parameters<typeof analyse>[2] = []): Findings =>
+  analyse(p.channels, p.sampleRate, stated)
+const beatF = (p: Piece, f: Pick<Findings, 'beats'>): number =>
+  onsetScore(
+    p.beats!,
+    f.beats.map((b) => b.time),
+    0.07,
+  ).f
+
+describe('a steady band', () => {
+  let piece: Piece
+  let f: Findings
+  beforeAll(() => {
+    piece = play({}, 31337)
+    f = found(piece)
+  })
+
+  it('tempo to 0.02 BPM, one tempo, 4/4, beat 1 within 10 ms', () => {
+    expect(f.tempo.steady).toBe(true)
+    expect(Math.abs(f.tempo.bpm - 104.37)).toBeLessThan(0.02)
+    expect(f.meter).toMatchObject({ beatsPerBar: 4, beatUnit: 4 })
+    expect(Math.abs(f.beatOne! - piece.downbeats![0]!)).toBeLessThan(0.01)
+  })
+
+  it('every beat within 10 ms, numbered from each beat 1', () => {
+    expect(
+      onsetScore(
+        piece.beats!,
+        f.beats.map((b) => b.time),
+        0.01,
+      ).f,
+    ).toBeGreaterThan(0.97)
+    const ones = f.beats.filter((b) => b.beat === 1).map((b) => b.time)
+    expect(onsetScore(piece.downbeats!, ones, 0.03).f).toBeGreaterThan(0.95)
+    expect(f.beats.every((b) => b.confidence > 0 && b.confidence <= 1)).toBe(true)
+  })
+
+  it('half and double are named, with evidence for the chosen one', () => {
+    const [chosen, ...others] = f.tempo.candidates
+    expect(chosen!.relation).toBe('chosen')
+    expect(chosen!.evidence.join(' ')).toMatch(/% of its beats have a note within 30 ms/)
+    const half = others.find((c) => c.relation === 'half')!
+    expect(half.bpm).toBeCloseTo(f.tempo.bpm / 2, 6)
+    expect(others.find((c) => c.relation === 'double')!.bpm).toBeCloseTo(f.tempo.bpm * 2, 6)
+    const total = f.tempo.candidates.reduce((s, c) => s + c.score, 0)
+    expect(total).toBeLessThanOrEqual(1 + 1e-9)
+  })
+
+  it('half keeps the beats 1, double adds the middles', () => {
+    const times = f.beats.map((b) => b.time)
+    const one = f.beats.findIndex((b) => b.beat === 1)
+    expect(beatsAt('half', times, one)).toContain(times[one])
+    const double = beatsAt('double', times, one)
+    expect(double.length).toBe(2 * times.length - 1)
+    expect(double[1]).toBeCloseTo((times[0]! + times[1]!) / 2)
+  })
+
+  it('“beat 1 is here” and “this is a beat” hold in the second pass', () => {
+    const third = f.beats.find((b) => b.beat === 3)!.time
+    const moved = findBeats(f.rhythm, f.chroma, [], { downbeat: third })
+    const nearest = [...moved.beats].sort((a, b) => Math.abs(a.time - third) - Math.abs(b.time - third))[0]!
+    expect(nearest.beat).toBe(1)
+    const off = f.beats[6]!.time + 30 / f.tempo.bpm
+    const shifted = findBeats(f.rhythm, f.chroma, [], { beats: [off] })
+    expect(Math.min(...shifted.beats.map((b) => Math.abs(b.time - off)))).toBeLessThan(0.03)
+  })
+
+  it('“tempo between 45 and 60” gives half the beats; “three in a bar” gives bars of three', () => {
+    const slow = findBeats(f.rhythm, f.chroma, [], { tempo: { low: 45, high: 60 } })
+    expect(Math.abs(slow.tempo.bpm - 52.185)).toBeLessThan(0.05)
+    expect(findBeats(f.rhythm, f.chroma, [], { beatsPerBar: 3 }).meter.beatsPerBar).toBe(3)
+  })
+})
+
+describe('other meters and feels', () => {
+  it.each([
+    ['3/4', 'waltz', 132.1, 11],
+    ['6/8', 'ballad', 188.3, 12],
+    ['4/4', 'swing', 126.7, 13],
+  ] as const)('%s %s: meter, beats and beat 1', (meter, groove, bpm, seed) => {
+    const p = play({ meter, groove, bpm }, seed)
+    const f = found(p)
+    expect(f.meter).toMatchObject(p.meter!)
+    expect(beatF(p, f)).toBeGreaterThan(0.93)
+    const ones = f.beats.filter((b) => b.beat === 1).map((b) => b.time)
+    expect(onsetScore(p.downbeats!, ones, 0.07).f).toBeGreaterThan(0.9)
+  })
+
+  it('a drifting performance is no single tempo, and its beats are followed', () => {
+    const p = play({ feel: 'rubato' }, 14)
+    const f = found(p)
+    expect(f.tempo.steady).toBe(false)
+    expect(beatF(p, f)).toBeGreaterThan(0.93)
+    expect(
+      beatScore(
+        p.beats!,
+        f.beats.map((b) => b.time),
+      ).cmlt,
+    ).toBeGreaterThan(0.85)
+  })
+
+  it('a beatless introduction is carried on backwards and marked', () => {
+    const p = play({ intro: 4 }, 15)
+    const f = found(p)
+    // The held chord of the introduction is the first onset, the band's first stroke the second.
+    const entry = p.onsets[1]!
+    const early = f.beats.filter((b) => b.time < entry - 0.1)
+    expect(early.length).toBeGreaterThan(3)
+    expect(early.filter((b) => b.extrapolated).length / early.length).toBeGreaterThan(0.7)
+    const later = f.beats.filter((b) => b.time > entry)
+    expect(later.filter((b) => b.extrapolated).length / later.length).toBeLessThan(0.05)
+  })
+
+  it('a loop is exactly as long as its beats', () => {
+    const p = play({ loop: true, bars: 2, bpm: 117.43, chords: null, bass: false }, 16)
+    const f = found(p)
+    expect(Math.abs(f.tempo.bpm - 117.43)).toBeLessThan(0.02)
+    expect(f.tempo.candidates[0]!.evidence.join(' ')).toMatch(/The file is 8 beats long/)
+  })
+})
+
+describe('stated tempo', () => {
+  it.each([
+    ['Slack Water 92bpm.wav', 92],
+    ['bpm_128_dry.aif', 128],
+    ['loop 104,5 BPM take 2.wav', 104.5],
+    ['bass_117.wav', 117],
+    ['take 03.wav', null],
+    ['2026-11-25 room.wav', null],
+    ['24bit 96kHz.wav', null],
+    ['fiddle.wav', null],
+    ['set 110 and 120.wav', null],
+  ])('“%s” states %s', (name, bpm) => expect(tempoInName(name)).toBe(bpm))
+
+  it('name and tags are told apart', () =>
+    expect(statedTempos('x 90bpm.wav', 91)).toEqual([
+      { bpm: 90, from: 'name' },
+      { bpm: 91, from: 'tags' },
+    ]))
+
+  it('is evidence, not believed: a wrong one changes nothing, a right one is named', () => {
+    const p = play({}, 31337)
+    const wrong = found(p, [{ bpm: 131, from: 'name' }])
+    expect(Math.abs(wrong.tempo.bpm - 104.37)).toBeLessThan(0.02)
+    const right = found(p, [{ bpm: 104.4, from: 'tags' }])
+    expect(right.tempo.candidates[0]!.evidence).toContain('The tags say 104.4 BPM.')
+  })
+})
+
+it('nothing to count: noise and silence have no beats', () => {
+  for (const x of [noise(3, 44100, 0.2), new Float32Array(44100)]) {
+    const f = analyse([x], 44100)
+    expect(f.tempo.confidence).toBeLessThan(0.6)
+    expect(f.beats.filter((b) => b.confidence > 0.6)).toEqual([])
+  }
+})

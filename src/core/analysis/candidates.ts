@@ -1,0 +1,96 @@
+// Moments that might be the start of a note: peaks of onset strength, swells of level, and steps of pitch.
+import type { OnsetStrength } from './onset-strength'
+import { pickPeaks } from './peak-pick'
+import type { Pitch } from './pitch/track'
+
+/** A moment to be judged. */
+export interface Candidate {
+  /** Frame of the onset strength. */
+  readonly frame: number
+  /** What made it one. */
+  readonly cause: 'flux' | 'swell' | 'step'
+}
+
+/** The pitch line as fractional MIDI at the frames of the onset strength; NaN where unvoiced. */
+export function pitchAtFrames(pitch: Pitch, curve: OnsetStrength, sampleRate: number): Float32Array {
+  const frames = curve.values.length
+  const out = new Float32Array(frames)
+  for (let f = 0; f < frames; f++) {
+    const hz = pitch.f0[Math.round((curve.start + f * curve.hop) / sampleRate / pitch.hop)] ?? 0
+    out[f] = hz > 0 ? 69 + 12 * Math.log2(hz / 440) : NaN
+  }
+  return out
+}
+
+/** Median of the voiced values in [from, to), NaN when fewer than half are voiced. */
+export function voicedMedian(midi: Float32Array, from: number, to: number): number {
+  const list: number[] = []
+  const lo = Math.max(0, from)
+  const hi = Math.min(midi.length, to)
+  for (let i = lo; i < hi; i++) if (midi[i]! === midi[i]!) list.push(midi[i]!)
+  if (list.length * 2 < to - from) return NaN
+  list.sort((a, b) => a - b)
+  return list[list.length >> 1]!
+}
+
+/** Step of pitch at every frame, semitones: median of 75 ms after against 75 ms before, 0 where either is unvoiced. */
+export function pitchStep(midi: Float32Array): Float32Array {
+  const out = new Float32Array(midi.length)
+  for (let f = 0; f < midi.length; f++) {
+    if (midi[f] !== midi[f] && midi[f - 4] !== midi[f - 4] && midi[f + 4] !== midi[f + 4]) continue
+    const step = Math.abs(voicedMedian(midi, f + 2, f + 17) - voicedMedian(midi, f - 16, f - 1))
+    out[f] = step > 0 ? step : 0
+  }
+  return out
+}
+
+/** Rise of level around every frame, natural log of power: mean of 40 ms after against 40 ms before. */
+export function levelRise(level: Float32Array): Float32Array {
+  const reach = 8
+  const sums = new Float64Array(level.length + 1)
+  for (let i = 0; i < level.length; i++) sums[i + 1] = sums[i]! + level[i]!
+  const out = new Float32Array(level.length)
+  for (let f = 0; f < level.length; f++) {
+    const a = Math.max(0, f - reach)
+    const b = Math.min(level.length, f + reach)
+    if (f - a < 2 || b - f < 2) continue
+    out[f] = (sums[b]! - sums[f]!) / (b - f) - (sums[f]! - sums[a]!) / (f - a)
+  }
+  return out
+}
+
+/** Local maxima that stand at least `least` above the valley before them. */
+function prominent(x: Float32Array, around: number, valley: number, least: number): number[] {
+  return pickPeaks(x, around, 0, 0, -Infinity).flatMap((p) => {
+    let low = x[p.frame]!
+    for (let i = Math.max(0, p.frame - valley); i < p.frame; i++) low = Math.min(low, x[i]!)
+    return x[p.frame]! - low >= least ? [p.frame] : []
+  })
+}
+
+const LEAST_FLUX = 0.012
+const LEAST_RISE = 0.25
+const LEAST_STEP = 0.45
+/** Frames within which two candidates are one. */
+const SAME = 6
+
+/**
+ * All candidates in rising order; of several at one place flux comes before step before swell.
+ */
+export function findCandidates(curve: OnsetStrength, midi: Float32Array): Candidate[] {
+  const step = pitchStep(midi)
+  const lists: [Candidate['cause'], number[]][] = [
+    ['flux', prominent(curve.values, 4, 10, LEAST_FLUX)],
+    ['step', pickPeaks(step, 8, 0, 0, -1).flatMap((p) => (step[p.frame]! >= LEAST_STEP ? [p.frame] : []))],
+    ['swell', pickPeaks(levelRise(curve.level), 8, 30, 30, LEAST_RISE).map((p) => p.frame)],
+  ]
+  const taken = new Uint8Array(curve.values.length + 2 * SAME)
+  const out: Candidate[] = []
+  for (const [cause, frames] of lists)
+    for (const frame of frames) {
+      if (taken[frame + SAME]) continue
+      out.push({ frame, cause })
+      if (cause !== 'swell') taken.fill(1, frame, frame + 2 * SAME + 1)
+    }
+  return out.sort((a, b) => a.frame - b.frame)
+}

@@ -1,0 +1,118 @@
+// What is measured of a candidate, for the judgement whether it starts a note.
+import type { Candidate } from './candidates'
+import { levelRise, pitchStep, voicedMedian } from './candidates'
+import type { OnsetStrength } from './onset-strength'
+
+export const FEATURE_NAMES = [
+  'flux height',
+  'flux over its neighbourhood',
+  'flux over the recording',
+  'flux after the peak',
+  'low share',
+  'high share',
+  'complex novelty',
+  'complex over its neighbourhood',
+  'rise of level',
+  'long rise of level',
+  'dip before',
+  'pitch step',
+  'long pitch step',
+  'voiced before',
+  'voiced after',
+  'pitch slope',
+  'pitch line of the recording',
+  'level in the recording',
+  'cause is step',
+  'cause is swell',
+] as const
+
+const mean = (x: Float32Array, from: number, to: number): number => {
+  const lo = Math.max(0, from)
+  const hi = Math.min(x.length, to)
+  let sum = 0
+  for (let i = lo; i < hi; i++) sum += x[i]!
+  return hi > lo ? sum / (hi - lo) : (x[Math.min(x.length - 1, lo)] ?? 0)
+}
+const most = (x: Float32Array, from: number, to: number): number => {
+  let m = -Infinity
+  for (let i = Math.max(0, from); i < Math.min(x.length, to); i++) if (x[i]! > m) m = x[i]!
+  return m
+}
+const least = (x: Float32Array, from: number, to: number): number => {
+  let m = Infinity
+  for (let i = Math.max(0, from); i < Math.min(x.length, to); i++) if (x[i]! < m) m = x[i]!
+  return m
+}
+const clip = (v: number, limit: number): number => Math.max(-limit, Math.min(limit, v))
+
+/** Curves and figures of the whole recording that the features refer to. */
+export interface FeatureContext {
+  readonly curve: OnsetStrength
+  readonly midi: Float32Array
+  readonly step: Float32Array
+  readonly rise: Float32Array
+  /** Flux peak that nine tenths of the candidates stay below. */
+  readonly typical: number
+  readonly voicedShare: number
+  readonly loud: number
+}
+
+export function featureContext(
+  curve: OnsetStrength,
+  midi: Float32Array,
+  candidates: readonly Candidate[],
+  /** How far the pitch line can be believed, 0-1. */
+  singleLine: number,
+): FeatureContext {
+  const heights = candidates.map((c) => curve.values[c.frame]!).sort((a, b) => a - b)
+  const levels = Float32Array.from(curve.level).sort()
+  return {
+    curve,
+    midi,
+    step: pitchStep(midi),
+    rise: levelRise(curve.level),
+    typical: heights[Math.floor(0.9 * heights.length)] ?? 0.1,
+    voicedShare: singleLine,
+    loud: levels[Math.floor(0.95 * levels.length)] ?? 0,
+  }
+}
+
+/** Features of one candidate, each of the order of 1. @param out receives FEATURE_NAMES.length values */
+export function featuresOf(c: Candidate, k: FeatureContext, out: Float32Array): void {
+  const { curve, midi } = k
+  const f = c.frame
+  const { values, regions, complex, level } = curve
+  const peak = most(values, f - 2, f + 3)
+  const height = peak - mean(values, f - 20, f + 15)
+  const [low, , , high] = regions.map((r) => most(r, f - 2, f + 3))
+  const sum = regions.reduce((s, r) => s + most(r, f - 2, f + 3), 1e-6)
+  const novelty = most(complex, f - 2, f + 4)
+  const before = voicedMedian(midi, f - 34, f - 3)
+  const after = voicedMedian(midi, f + 5, f + 36)
+  const long = Math.abs(after - before)
+  const now = voicedMedian(midi, f + 1, f + 6)
+  const soon = voicedMedian(midi, f + 8, f + 13)
+  const slope = Math.abs(soon - now)
+  out.set([
+    Math.log(Math.max(0, height) + 0.02) + 2,
+    peak / (most(values, f - 40, f + 41) + 1e-6),
+    clip(height / (k.typical + 0.02), 3),
+    peak / (mean(values, f + 4, f + 12) + 0.05) / 5,
+    low! / sum,
+    high! / sum,
+    3 * novelty,
+    clip(novelty / (mean(complex, f - 20, f + 15) + 0.02) - 1, 4),
+    clip(most(k.rise, f - 3, f + 6), 6) / 2,
+    clip(mean(level, f + 8, f + 30) - mean(level, f - 24, f - 4), 6) / 2,
+    clip(mean(level, f - 40, f - 15) - least(level, f - 14, f + 6), 6) / 2,
+    Math.min(2, most(k.step, f - 3, f + 4)),
+    Math.min(2, long > 0 ? long : 0),
+    before === before ? 1 : 0,
+    after === after ? 1 : 0,
+    Math.min(1, slope > 0 ? slope : 0),
+    k.voicedShare,
+    clip((most(level, f, f + 10) - k.loud) / 4, 3),
+    c.cause === 'step' ? 1 : 0,
+    c.cause === 'swell' ? 1 : 0,
+  ])
+}

@@ -1,0 +1,108 @@
+// Harmony over time: spectral peaks gathered into the twelve pitch classes, and the tuning they agree on.
+import { realFft } from '../../dsp/fft'
+import { hann } from '../../dsp/windows'
+import type { Progress } from '../progress'
+import type { Source } from '../source'
+
+/** Chroma frames, flat: frame f has 12 values from f * 12 on, C first. */
+export interface Chroma {
+  /** Seconds between frames; frame f is centred at f * hop. */
+  readonly hop: number
+  readonly frames: number
+  readonly values: Float32Array
+  /** The same of the bass alone (below 200 Hz). */
+  readonly bass: Float32Array
+  /** Cents from A4 = 440 Hz that the partials agree on, -50 to 50, and how far they agree, 0-1. */
+  readonly tuning: { readonly cents: number; readonly confidence: number }
+}
+
+const WINDOW_SECONDS = 0.18
+const HOP_SECONDS = 0.05
+const LOW = 50
+const HIGH = 2100
+const BASS_TOP = 200
+
+interface Peak {
+  readonly frame: number
+  readonly midi: number
+  readonly weight: number
+}
+
+/**
+ * Chroma of one channel.
+ *
+ * Peaks of the spectrum are placed by parabolic interpolation; their tuning is the circular mean of their distance
+ * from the semitones.
+ * Sources: E. Gómez, "Tonal description of polyphonic audio for music content processing", INFORMS JoC 18(3), 2006
+ * (spectral peaks into pitch classes); K. Dressler & S. Streich, "Tuning frequency estimation using circular
+ * statistics", ISMIR 2007.
+ */
+export function chroma(source: Source, progress?: Progress): Chroma {
+  const { rate, length } = source
+  const size = 2 ** Math.round(Math.log2(WINDOW_SECONDS * rate))
+  const hop = Math.max(1, Math.round(HOP_SECONDS * rate))
+  const fft = realFft(size)
+  const window = hann(size)
+  const x = new Float32Array(size)
+  const spectrum = new Float32Array(size)
+  const from = Math.max(2, Math.floor((LOW * size) / rate))
+  const to = Math.min(size / 2 - 2, Math.ceil((HIGH * size) / rate))
+  const magnitude = new Float32Array(size / 2)
+  const frames = Math.ceil(length / hop) + 1
+  const peaks: Peak[] = []
+  let re = 0
+  let im = 0
+  let total = 1e-9
+  for (let f = 0; f < frames; f++) {
+    if (progress && f % 32 === 0) progress(f / frames)
+    source.frame(0, f * hop - size / 2, window, x)
+    fft.forward(x, spectrum)
+    let top = 0
+    for (let k = from - 1; k <= to + 1; k++) {
+      const m = Math.hypot(spectrum[2 * k]!, spectrum[2 * k + 1]!)
+      magnitude[k] = m
+      if (m > top) top = m
+    }
+    if (top < 1e-4 * size) continue
+    for (let k = from; k <= to; k++) {
+      const m = magnitude[k]!
+      if (m < 0.03 * top || m < magnitude[k - 1]! || m <= magnitude[k + 1]!) continue
+      const [a, b, c] = [Math.log(magnitude[k - 1]! + 1e-9), Math.log(m), Math.log(magnitude[k + 1]! + 1e-9)]
+      const shift = (0.5 * (a - c)) / (a - 2 * b + c - 1e-9)
+      const midi = 69 + 12 * Math.log2(((k + shift) * rate) / size / 440)
+      const weight = Math.sqrt(m / top) * Math.min(1, top / (0.02 * size))
+      peaks.push({ frame: f, midi, weight })
+      re += weight * Math.cos(2 * Math.PI * midi)
+      im += weight * Math.sin(2 * Math.PI * midi)
+      total += weight
+    }
+  }
+  const offset = Math.atan2(im, re) / (2 * Math.PI)
+  const values = new Float32Array(frames * 12)
+  const bass = new Float32Array(frames * 12)
+  const bassMidi = 69 + 12 * Math.log2(BASS_TOP / 440)
+  for (const p of peaks) {
+    const near = Math.round(p.midi - offset)
+    const away = p.midi - offset - near
+    const w = p.weight * Math.cos(Math.PI * away) ** 2
+    const place = p.frame * 12 + (((near % 12) + 12) % 12)
+    // Higher partials say less of the note they belong to.
+    values[place]! += w * (p.midi < 84 ? 1 : 0.5)
+    if (p.midi < bassMidi) bass[place]! += w
+  }
+  const confidence = Math.hypot(re, im) / total
+  return { hop: hop / rate, frames, values, bass, tuning: { cents: 100 * offset, confidence } }
+}
+
+/** Sum of the frames in a range of time, scaled to unit length. @param from, to seconds */
+export function chromaBetween(c: Chroma, values: Float32Array, from: number, to: number): Float64Array {
+  const out = new Float64Array(12)
+  const first = Math.max(0, Math.round(from / c.hop))
+  const last = Math.min(c.frames - 1, Math.max(first, Math.round(to / c.hop)))
+  for (let f = first; f <= last; f++) for (let k = 0; k < 12; k++) out[k]! += values[f * 12 + k]!
+  let norm = 1e-9
+  for (let k = 0; k < 12; k++) norm += out[k]! ** 2
+  norm = Math.sqrt(norm)
+  for (let k = 0; k < 12; k++) out[k]! /= norm
+  return out
+}

@@ -1,0 +1,203 @@
+// Pitch candidates of every frame: minima of the normalized difference function with their probabilities.
+import { fftSize, realFft } from '../../dsp/fft'
+import { joined, type FrameRange, type Progress } from '../progress'
+import type { Source } from '../source'
+
+/** Lowest and highest pitch looked for, Hz. */
+export const PITCH_RANGE = { low: 40, high: 1600 } as const
+/** Most candidates kept of a frame. */
+export const MOST = 8
+
+/** Candidates of all frames, flat: frame f has those from f * MOST to f * MOST + count[f]. */
+export interface PitchCandidates {
+  /** Seconds between frames; frame f is centred at f * hop. */
+  readonly hop: number
+  readonly frames: number
+  readonly count: Uint8Array
+  /** Hz. */
+  readonly hz: Float32Array
+  /** 0-1; of one frame they sum to at most 1. */
+  readonly probability: Float32Array
+  /** Least value of the normalized difference function, 0 (periodic) to about 1. */
+  readonly aperiodicity: Float32Array
+  /** Natural log of the power of the frame, full-scale sine about 0. */
+  readonly level: Float32Array
+}
+
+const HOP_SECONDS = 0.0058
+/** Samples compared at every lag, seconds. */
+const WINDOW_SECONDS = 0.03
+/** Probability of the deepest minimum when no threshold is met (Mauch & Dixon's p_a). */
+const FALLBACK = 0.01
+
+/**
+ * Cumulative Beta(2, 18) distribution (mean 0.1) of the threshold: P(threshold <= x) = 1 - (1 - x)^18 (1 + 18 x).
+ * Source: M. Mauch & S. Dixon, "pYIN: a fundamental frequency estimator using probabilistic threshold
+ * distributions", ICASSP 2014 (figure 2, Beta with mean 0.1).
+ */
+export function thresholdCdf(x: number): number {
+  if (x <= 0) return 0
+  if (x >= 1) return 1
+  return 1 - (1 - x) ** 18 * (1 + 18 * x)
+}
+
+const hopOf = (source: Source): number => Math.max(1, Math.round(HOP_SECONDS * source.rate))
+
+/** Number of frames of a recording. */
+export const pitchFrames = (source: Source): number => Math.ceil(source.length / hopOf(source)) + 1
+
+/** Candidates of neighbouring ranges as one. */
+export const joinCandidates = (parts: readonly PitchCandidates[]): PitchCandidates => ({
+  hop: parts[0]!.hop,
+  frames: parts.reduce((n, p) => n + p.frames, 0),
+  count: joined(parts.map((p) => p.count)),
+  hz: joined(parts.map((p) => p.hz)),
+  probability: joined(parts.map((p) => p.probability)),
+  aperiodicity: joined(parts.map((p) => p.aperiodicity)),
+  level: joined(parts.map((p) => p.level)),
+})
+
+/**
+ * Pitch candidates every 5.8 ms.
+ *
+ * Difference function by FFT: d(t) = sum x[j]^2 + sum x[j + t]^2 - 2 r(t), then divided by its cumulative mean.
+ * Sources: A. de Cheveigné & H. Kawahara, "YIN, a fundamental frequency estimator for speech and music",
+ * JASA 111(4), 2002; Mauch & Dixon 2014 for the probabilities.
+ *
+ * @param source one channel; @param range frames to make, where others make the rest; all without it
+ */
+export function pitchCandidates(source: Source, progress?: Progress, range?: FrameRange): PitchCandidates {
+  const { rate } = source
+  const hop = hopOf(source)
+  const width = Math.round(WINDOW_SECONDS * rate)
+  const longest = Math.ceil(rate / PITCH_RANGE.low) + 2
+  const shortest = Math.max(2, Math.floor(rate / PITCH_RANGE.high) - 1)
+  const span = width + longest
+  const size = fftSize(span)
+  const fft = realFft(size)
+  const long = new Float32Array(size)
+  const filled = long.subarray(0, span)
+  const short = new Float32Array(size)
+  const a = new Float32Array(size)
+  const b = new Float32Array(size)
+  const correlation = new Float32Array(size)
+  const d = new Float32Array(longest + 1)
+  const { from, to } = range ?? { from: 0, to: pitchFrames(source) }
+  const frames = to - from
+  const out = {
+    hop: hop / rate,
+    frames,
+    count: new Uint8Array(frames),
+    hz: new Float32Array(frames * MOST),
+    probability: new Float32Array(frames * MOST),
+    aperiodicity: new Float32Array(frames),
+    level: new Float32Array(frames),
+  }
+  for (let f = 0; f < frames; f++) {
+    if (progress && f % 128 === 0) progress(f / frames)
+    // A middling period after the window's middle, so that low and high tones are centred about alike.
+    source.copy(0, (from + f) * hop - (width >> 1) - (longest >> 3), filled)
+    let mean = 0
+    for (let i = 0; i < span; i++) mean += long[i]!
+    mean /= span
+    let energy = 0
+    for (let i = 0; i < width; i++) {
+      const v = long[i]! - mean
+      long[i] = v
+      energy += v * v
+    }
+    for (let i = width; i < span; i++) long[i]! -= mean
+    short.set(long.subarray(0, width))
+    out.level[f] = Math.log((2 * energy) / width + 1e-12)
+    out.aperiodicity[f] = 1
+    if (energy < 1e-9 * width) continue
+    fft.forward(long, a)
+    fft.forward(short, b)
+    // conj(b) * a, packed.
+    a[0]! *= b[0]!
+    a[1]! *= b[1]!
+    for (let k = 2; k < size; k += 2) {
+      const ar = a[k]!
+      const ai = a[k + 1]!
+      const br = b[k]!
+      const bi = b[k + 1]!
+      a[k] = ar * br + ai * bi
+      a[k + 1] = ai * br - ar * bi
+    }
+    fft.inverse(a, correlation)
+    let moving = energy
+    let sum = 0
+    d[0] = 1
+    for (let t = 1; t <= longest; t++) {
+      const left = long[t - 1]!
+      const right = long[t + width - 1]!
+      moving += right * right - left * left
+      const v = energy + moving - 2 * correlation[t]!
+      const difference = v > 0 ? v : 0
+      sum += difference
+      d[t] = sum > 0 ? (difference * t) / sum : 1
+    }
+    out.aperiodicity[f] = keepMinima(d, shortest, longest, rate, f, out)
+  }
+  return out
+}
+
+/** Place of the minimum of a parabola through three neighbours, relative to the middle one. */
+const vertex = (a: number, b: number, c: number): number => {
+  const bend = a - 2 * b + c
+  return bend > 0 ? (0.5 * (a - c)) / bend : 0
+}
+
+/** Shorter periods than this are measured over several, samples. */
+const SHORT = 60
+const MOST_PERIODS = 4
+
+/** A short period measured over up to four of them, where the wave repeats as well as over one. */
+function sharpened(d: Float32Array, period: number, depth: number, longest: number): number {
+  const times = Math.min(MOST_PERIODS, Math.floor((longest - 3) / period))
+  if (period > SHORT || times < 2) return period
+  let t = Math.round(times * period)
+  if (d[t - 1]! < d[t]!) t--
+  else if (d[t + 1]! < d[t]!) t++
+  if (d[t]! > depth + 0.1 || d[t - 1]! < d[t]! || d[t + 1]! < d[t]!) return period
+  return (t + vertex(d[t - 1]!, d[t]!, d[t + 1]!)) / times
+}
+
+/** Finds a frame's minima and stores the likeliest; returns the least value. */
+function keepMinima(
+  d: Float32Array,
+  shortest: number,
+  longest: number,
+  rate: number,
+  frame: number,
+  out: Pick<PitchCandidates, 'count' | 'hz' | 'probability'> & { count: Uint8Array },
+): number {
+  const base = frame * MOST
+  let count = 0
+  let lowest = 1
+  let deepest = -1
+  let best = 1
+  for (let t = shortest; t < longest; t++) {
+    const v = d[t]!
+    if (v >= 0.6 || v > d[t - 1]! || v >= d[t + 1]!) continue
+    const shift = vertex(d[t - 1]!, v, d[t + 1]!)
+    const depth = Math.max(0, v - 0.25 * (d[t - 1]! - d[t + 1]!) * shift)
+    // Chosen by every threshold above its own depth and at most that of the shallower minima before it.
+    const p = thresholdCdf(lowest) - thresholdCdf(depth)
+    const isDeepest = depth < best
+    if (depth < lowest) lowest = depth
+    if (p <= 1e-4 && !isDeepest) continue
+    let slot = count
+    if (count === MOST) {
+      slot = 0
+      for (let k = 1; k < MOST; k++) if (out.probability[base + k]! < out.probability[base + slot]!) slot = k
+      if (out.probability[base + slot]! > p) continue
+    } else count++
+    if (isDeepest) [deepest, best] = [slot, depth]
+    out.hz[base + slot] = rate / sharpened(d, t + shift, depth, longest)
+    out.probability[base + slot] = Math.max(0, p)
+  }
+  if (deepest >= 0) out.probability[base + deepest]! += FALLBACK * (1 - thresholdCdf(best))
+  out.count[frame] = count
+  return best
+}

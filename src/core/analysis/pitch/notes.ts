@@ -1,0 +1,240 @@
+// Notes: the pitch line split where a new note begins, each with the numbers a player would name.
+import type { Pitch } from './track'
+
+/** One note of a single-note line. Times are seconds of the recording. */
+export interface Note {
+  readonly start: number
+  readonly end: number
+  /** Centre: robust mean of the stable part, fractional MIDI number. */
+  readonly midi: number
+  /** 0-1. */
+  readonly confidence: number
+  /** Where its pitch starts and ends relative to its centre, cents: glide in and glide out. */
+  readonly glideIn: number
+  readonly glideOut: number
+  /** Slow change from beginning to end of the stable part, cents. */
+  readonly drift: number
+  /** Vibrato: cycles a second (0 when there is none) and cents each way from the centre. */
+  readonly vibrato: { readonly rate: number; readonly depth: number }
+}
+
+/** An attack that may begin a note: time in seconds and strength 0-1. */
+export interface Attack {
+  readonly time: number
+  readonly strength: number
+}
+
+const toMidi = (hz: number): number => 69 + 12 * Math.log2(hz / 440)
+
+/** Pitches a note may be held at, steps a semitone. */
+const STEPS = 3
+const LOW = 27
+const HIGH = 93
+const STATES = (HIGH - LOW) * STEPS
+/** Spread of the line around a held note, semitones, and the most a frame may cost. */
+const SPREAD = 0.45
+const MOST_COST = 4
+/** Cost of a new note: at another pitch, at an attack of full strength; and of starting or ending one. */
+const NEW_NOTE = 16
+const AT_ATTACK = 3
+const OPEN = 1.5
+/** Repeated notes need an attack at least this strong. */
+const REPEAT_STRENGTH = 0.5
+/** Shorter notes are glides, seconds. */
+const SHORTEST = 0.045
+/** An attack counts for frames this near, seconds. */
+const NEAR = 0.03
+
+/** Stretch of frames [from, to) held at one pitch. */
+export interface Segment {
+  readonly from: number
+  readonly to: number
+}
+
+/**
+ * Splits a pitch line into held notes: a Viterbi path over pitches a third of a semitone apart and silence, where a
+ * change of note is cheap at an attack and dear elsewhere.
+ *
+ * Source: M. Mauch et al., "Computer-aided melody note transcription using the Tony software: accuracy and
+ * efficiency", TENOR 2015 (hidden Markov model of notes over a pitch line), with attacks as evidence.
+ */
+export function segmentNotes(pitch: Pitch, attacks: readonly Attack[]): Segment[] {
+  const { f0, hop } = pitch
+  const frames = f0.length
+  const attackAt = new Float32Array(frames)
+  const repeatAt = new Uint8Array(frames)
+  const near = Math.round(NEAR / hop)
+  for (const a of attacks) {
+    const centre = Math.round(a.time / hop)
+    for (let f = Math.max(0, centre - near); f <= Math.min(frames - 1, centre + near); f++)
+      attackAt[f] = Math.max(attackAt[f]!, a.strength)
+    if (centre >= 0 && centre < frames && a.strength >= REPEAT_STRENGTH) repeatAt[centre] = 1
+  }
+  // State s < STATES is a held pitch; STATES is silence. `from` is the state before; bit 15 marks a new note.
+  const back = new Uint16Array(frames)
+  const stays = new Uint8Array(frames * (STATES + 1))
+  let cost = new Float32Array(STATES + 1).fill(0)
+  let next = new Float32Array(STATES + 1)
+  for (let f = 0; f < frames; f++) {
+    const hz = f0[f]!
+    const midi = hz > 0 ? toMidi(hz) : 0
+    let best = STATES
+    for (let s = 0; s <= STATES; s++) if (cost[s]! < cost[best]!) best = s
+    back[f] = best
+    const floor = cost[best]!
+    const change = NEW_NOTE - (NEW_NOTE - AT_ATTACK) * Math.min(1, 1.4 * attackAt[f]!)
+    const enter = floor + (best === STATES ? OPEN : change)
+    const base = f * (STATES + 1)
+    for (let s = 0; s < STATES; s++) {
+      const off = (midi - (LOW + s / STEPS)) / SPREAD
+      const emit = hz > 0 ? Math.min(MOST_COST, 0.5 * off * off) : 1.2
+      const stay = cost[s]!
+      if (stay <= enter) {
+        next[s] = stay - floor + emit
+        stays[base + s] = 1
+      } else {
+        next[s] = enter - floor + emit
+        stays[base + s] = 0
+      }
+    }
+    const quiet = cost[STATES]! - floor
+    const leave = OPEN
+    stays[base + STATES] = quiet <= leave ? 1 : 0
+    next[STATES] = Math.min(quiet, leave) + (hz > 0 ? 1.2 : 0)
+    ;[cost, next] = [next, cost]
+  }
+  return readBack(cost, back, stays, frames, repeatAt, Math.round(SHORTEST / hop))
+}
+
+function readBack(
+  cost: Float32Array,
+  back: Uint16Array,
+  stays: Uint8Array,
+  frames: number,
+  repeatAt: Uint8Array,
+  shortest: number,
+): Segment[] {
+  let state = 0
+  for (let s = 1; s <= STATES; s++) if (cost[s]! < cost[state]!) state = s
+  const segments: Segment[] = []
+  let to = frames
+  for (let f = frames - 1; f >= 0; f--) {
+    const stay = stays[f * (STATES + 1) + state] === 1
+    const repeat = state !== STATES && repeatAt[f] === 1 && to - f >= shortest
+    if (!stay || repeat || f === 0) {
+      if (state !== STATES && to - f >= shortest) segments.push({ from: f, to })
+      to = f
+      if (!stay) state = back[f]!
+    }
+  }
+  return segments.reverse()
+}
+
+const median = (x: number[]): number => x.sort((a, b) => a - b)[x.length >> 1] ?? NaN
+
+/** Straight line through (i, y): slope a frame. */
+function slope(y: readonly number[]): number {
+  const n = y.length
+  const mean = (n - 1) / 2
+  let num = 0
+  let den = 0
+  for (let i = 0; i < n; i++) {
+    num += (i - mean) * y[i]!
+    den += (i - mean) ** 2
+  }
+  return den > 0 ? num / den : 0
+}
+
+/**
+ * Rate and depth of a vibrato: the strongest cycle between 3.5 and 9 Hz of the line about its own slow course.
+ *
+ * @param line fractional MIDI a frame; @param hop seconds
+ * Source: range of rates after J. Sundberg, "Acoustic and psychoacoustic aspects of vocal vibrato", STL-QPSR 1994.
+ */
+export function vibratoOf(line: readonly number[], hop: number): Note['vibrato'] {
+  const none = { rate: 0, depth: 0 }
+  if (line.length * hop < 0.3) return none
+  const a = slope(line)
+  const mean = line.reduce((s, v) => s + v, 0) / line.length
+  const flat = line.map((v, i) => v - mean - a * (i - (line.length - 1) / 2))
+  const total = flat.reduce((s, v) => s + v * v, 0)
+  let best = { power: 0, rate: 0 }
+  for (let rate = 3.5; rate <= 9; rate += 0.1) {
+    let re = 0
+    let im = 0
+    flat.forEach((v, i) => {
+      re += v * Math.cos(2 * Math.PI * rate * hop * i)
+      im += v * Math.sin(2 * Math.PI * rate * hop * i)
+    })
+    const power = (re * re + im * im) * (2 / line.length)
+    if (power > best.power) best = { power, rate }
+  }
+  const depth = 100 * Math.sqrt((2 * best.power) / line.length)
+  return best.power > 0.4 * total && depth > 6 ? { rate: best.rate, depth } : none
+}
+
+/** A segment may begin this long after, or before, the attack that it belongs to, seconds. */
+const LATE = 0.1
+const EARLY = 0.03
+
+/**
+ * Notes of a pitch line: held notes, each begun at its attack where it has one.
+ *
+ * @param attacks in rising order
+ */
+export function findNotes(pitch: Pitch, attacks: readonly Attack[]): Note[] {
+  const notes: Note[] = []
+  let k = 0
+  for (const segment of segmentNotes(pitch, attacks)) {
+    const note = measureNote(pitch, segment)
+    if (!note) continue
+    while (k < attacks.length && attacks[k]!.time < note.start - LATE) k++
+    let start = note.start
+    let nearest = Infinity
+    for (let i = k; i < attacks.length && attacks[i]!.time <= note.start + EARLY; i++) {
+      const away = Math.abs(attacks[i]!.time - note.start)
+      if (away < nearest) [start, nearest] = [attacks[i]!.time, away]
+    }
+    const last = notes[notes.length - 1]
+    if (last && last.end > start) {
+      // What began at the same attack is a glide into this note.
+      if (last.start >= start - 0.01) notes.pop()
+      else notes[notes.length - 1] = { ...last, end: start }
+    }
+    notes.push({ ...note, start })
+  }
+  return notes
+}
+
+/** Measures a segment of the pitch line. */
+export function measureNote(pitch: Pitch, segment: Segment): Note | null {
+  const { f0, voicing, hop } = pitch
+  const line: number[] = []
+  let sure = 0
+  for (let f = segment.from; f < segment.to; f++)
+    if (f0[f]! > 0) {
+      line.push(toMidi(f0[f]!))
+      sure += voicing[f]!
+    }
+  if (line.length < 4) return null
+  const middle = median([...line])
+  // The stable part: without the glides at either end, which lie away from the median.
+  const edge = Math.min(Math.floor(line.length / 4), Math.round(0.08 / hop))
+  let from = 0
+  let to = line.length
+  while (from < edge && Math.abs(line[from]! - middle) > 0.25) from++
+  while (to > line.length - edge && Math.abs(line[to - 1]! - middle) > 0.25) to--
+  const stable = line.slice(from, to).filter((v) => Math.abs(v - middle) < 1)
+  const centre = stable.reduce((s, v) => s + v, 0) / Math.max(1, stable.length)
+  const inside = stable.filter((v) => Math.abs(v - centre) < 0.6).length / line.length
+  return {
+    start: segment.from * hop,
+    end: segment.to * hop,
+    midi: centre,
+    confidence: Math.min(1, (sure / line.length) * inside),
+    glideIn: 100 * (median(line.slice(0, 3)) - centre),
+    glideOut: 100 * (median(line.slice(-3)) - centre),
+    drift: 100 * slope(stable) * stable.length,
+    vibrato: vibratoOf(stable, hop),
+  }
+}
