@@ -169,19 +169,10 @@ async function frames(
 ): Promise<{ notes: string; runs: Record<'rest' | 'zoom' | 'scroll', Frames> }> {
   const page = await newPage(browser)
   await page.goto('/')
-  const seconds = 600
-  const part = struck(3, 60, 44100, 2, 5)
-  const channels = part.channels.map((c) => {
-    const all = new Float32Array(seconds * 44100)
-    for (let at = 0; at < all.length; at += c.length)
-      all.set(c.subarray(0, Math.min(c.length, all.length - at)), at)
-    return all
-  })
-  const folder = mkdtempSync(join(tmpdir(), 'unwarp-bench-'))
-  writeFileSync(join(folder, 'Ten minutes.wav'), writeWav({ sampleRate: 44100, channels }, '24'))
-  await page.getByTestId('files').setInputFiles(join(folder, 'Ten minutes.wav'))
+  const file = fileOf('Ten minutes.wav', stretchOf(600))
+  await page.getByTestId('files').setInputFiles(file.path)
   await analysed(page, 1)
-  rmSync(folder, { recursive: true, force: true })
+  file.remove()
   await page.locator('[data-action="quantize"]').click()
   await page.waitForTimeout(3000)
   const notes = await page.getByTestId('tick-count').innerText()
@@ -197,6 +188,71 @@ async function frames(
   const scroll = await run('scroll')
   await page.context().close()
   return { notes, runs: { rest, zoom, scroll } }
+}
+
+/** A recording as a file in a folder of its own. */
+function fileOf(name: string, channels: readonly Float32Array[]): { path: string; remove(): void } {
+  const folder = mkdtempSync(join(tmpdir(), 'unwarp-bench-'))
+  const path = join(folder, name)
+  writeFileSync(path, writeWav({ sampleRate: 44100, channels }, '24'))
+  return { path, remove: () => rmSync(folder, { recursive: true, force: true }) }
+}
+
+/** One minute of struck tones again and again. */
+function stretchOf(seconds: number): Float32Array[] {
+  const minute = struck(3, 60, 44100, 2, 5)
+  return minute.channels.map((c) => {
+    const all = new Float32Array(seconds * 44100)
+    for (let at = 0; at < all.length; at += c.length)
+      all.set(c.subarray(0, Math.min(c.length, all.length - at)), at)
+    return all
+  })
+}
+
+/** Seconds from handing over a four-minute stereo file until its transients, and until all findings, are there. */
+async function dropped(browser: Browser): Promise<{ ticks: number; all: number; cancelled: number }> {
+  const file = fileOf('Four minutes.wav', stretchOf(240))
+  const page = await newPage(browser)
+  await page.goto('/')
+  const start = performance.now()
+  await page.getByTestId('files').setInputFiles(file.path)
+  const after = async (attribute: string): Promise<number> => {
+    await page.waitForSelector(`[data-test="track"][${attribute}="true"]`, { timeout: 120_000 })
+    return (performance.now() - start) / 1000
+  }
+  const ticks = await after('data-ticks')
+  const all = await after('data-analysed')
+  await page.context().close()
+  // A cancelled analysis: from the click until its task is gone.
+  const second = await newPage(browser)
+  await second.goto('/')
+  await second.getByTestId('files').setInputFiles(file.path)
+  const task = second.getByText('Analysing “Four minutes.wav”')
+  await task.waitFor({ timeout: 60_000 })
+  await second.waitForTimeout(300)
+  const cancelled = await second.evaluate(
+    () =>
+      new Promise<number>((done) => {
+        const find = () =>
+          [...document.querySelectorAll('button')].find(
+            (b) => b.textContent === 'Cancel' && b.parentElement?.textContent?.includes('Analysing'),
+          )
+        const clicked = performance.now()
+        find()!.click()
+        const look = (): void => (find() ? void setTimeout(look, 1) : done(performance.now() - clicked))
+        look()
+      }),
+  )
+  await second.context().close()
+  file.remove()
+  return { ticks, all, cancelled }
+}
+
+async function printDropped(browser: Browser): Promise<void> {
+  const d = await dropped(browser)
+  print('Four minutes of stereo: transients on screen after, s', d.ticks.toFixed(2))
+  print('Four minutes of stereo: all findings after, s', d.all.toFixed(2))
+  print('Cancelled analysis: gone after, ms', d.cancelled.toFixed(0))
 }
 
 async function printHeard(browser: Browser): Promise<void> {
@@ -235,5 +291,6 @@ async function inBrowser(work: (browser: Browser) => Promise<void>): Promise<voi
   }
 }
 
+export const benchDropped = (): Promise<void> => inBrowser(printDropped)
 export const benchHeard = (): Promise<void> => inBrowser(printHeard)
 export const benchFrames = (): Promise<void> => inBrowser(printFrames)

@@ -1,8 +1,8 @@
-// npm run bench [speed|quality|analysis|fit|heard|frames]: measurements run by hand; the last two need a build.
+// npm run bench [speed|quality|analysis|fit|dropped|heard|frames]: measurements run by hand; the last three need a build.
 import { loadFft } from '../src/core/dsp/fft'
 import { benchAnalysis } from './analysis'
 import { fit } from './fit/fit'
-import { benchFrames, benchHeard } from './browser'
+import { benchDropped, benchFrames, benchHeard } from './browser'
 import { benchQuality } from './quality'
 import { benchSpeed } from './speed'
 
@@ -12,6 +12,7 @@ async function main(): Promise<void> {
     speed: benchSpeed,
     quality: benchQuality,
     analysis: benchAnalysis,
+    dropped: benchDropped,
     heard: benchHeard,
     frames: benchFrames,
   }

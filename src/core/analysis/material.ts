@@ -37,7 +37,7 @@ const WITH_PERCUSSION = 0.5
 const SINGLE = 0.7
 /** Fewer attacks a second than this, without pitch: a texture. */
 const TEXTURE_DENSITY = 0.4
-const WINDOW_SECONDS = 0.017
+const WINDOW_SECONDS = 0.011
 /** Bands further below the strongest than this do not count, power ratio. */
 const QUIET = 1e-4
 /** Regions are judged by windows of this length, and none is shorter than three. */
@@ -56,7 +56,7 @@ interface Energies {
 function energies(source: Source, attacks: readonly number[], windows: number): Energies {
   const { rate, length } = source
   const size = nextPowerOfTwo(WINDOW_SECONDS * rate)
-  const hop = size / 2
+  const hop = size
   const bank = logFilterBank(size, rate, 3, 60, 10000)
   const fft = realFft(size)
   const window = hann(size)

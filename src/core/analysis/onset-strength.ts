@@ -2,6 +2,7 @@
 import { applyBank, logFilterBank } from '../dsp/filterbank'
 import { meanMagnitudes } from '../dsp/stft'
 import { nextPowerOfTwo, realFft } from '../dsp/fft'
+import { logOnePlus } from '../dsp/log'
 import { hann } from '../dsp/windows'
 import { joined, type FrameRange, type Progress } from './progress'
 import { channelSource, loudestChannel } from './source'
@@ -21,7 +22,7 @@ export interface OnsetStrength {
   readonly values: Float32Array
   /** The same flux summed over the bands of each region. */
   readonly regions: readonly Float32Array[]
-  /** Complex-domain novelty below 5 kHz, as a share of the frame's magnitude, 0-1 (about). */
+  /** Complex-domain novelty below 2.8 kHz, as a share of the frame's magnitude, 0-1 (about). */
   readonly complex: Float32Array
   /** Level of each frame, natural log of power, full-scale sine about 0. */
   readonly level: Float32Array
@@ -31,7 +32,7 @@ const WINDOW_SECONDS = 0.046
 const HOP_SECONDS = 0.005
 /** How far back a frame is compared, in frames: a quarter of the window, as far as neighbouring frames differ. */
 const LAG = 2
-const COMPLEX_TOP = 5000
+const COMPLEX_TOP = 2800
 /** Frames before the recording. */
 const LEAD = 8
 
@@ -163,7 +164,7 @@ export function onsetStrength(
     const power = meanMagnitudes(together, mags)
     if (at >= 0) level[at] = Math.log(power / (size * size * 0.09375) + 1e-12)
     applyBank(bank, mags, current)
-    for (let b = 0; b < bank.count; b++) current[b] = Math.log1p(gain * current[b]!)
+    logOnePlus(current, gain)
     // A frame that hangs over the end sees the recording cut off, which is no onset.
     if (at >= 0 && f >= LAG && ((f - LEAD) * hop + half <= length || length < 2 * size)) {
       const reference = ring[(f - LAG) % (LAG + 1)]!

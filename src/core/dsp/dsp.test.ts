@@ -6,6 +6,7 @@ import { noise } from '../../../tests/support/signals'
 import { lastAtOrBelow } from '../search'
 import { realFft } from './fft'
 import { HALVE_REACH, halve } from './decimate'
+import { logOnePlus } from './log'
 import { applyBank, logFilterBank } from './filterbank'
 import { randomFrom } from './random'
 import { copyRange, sliceRange } from './signal'
@@ -155,4 +156,13 @@ describe('halving the rate', () => {
     expect(level(halve(tone(8000)))).toBeGreaterThan(0.97)
     expect(level(halve(tone(15000)))).toBeLessThan(1e-3)
   })
+})
+
+it('logarithms of spectra are within 2e-4 of Math.log1p, from 1e-9 to 1e9', () => {
+  for (let e = -9; e <= 9; e += 0.01) {
+    const x = Float32Array.of(10 ** e)
+    const exact = Math.log1p(3 * x[0]!)
+    logOnePlus(x, 3)
+    expect(Math.abs(x[0]! - exact)).toBeLessThan(2e-4)
+  }
 })

@@ -63,7 +63,13 @@ const pick = (m: MethodName): void => set({ method: m }, `Method ${METHOD_LABELS
           {{ METHOD_LABELS[suggested!] }}
         </button>
       </template>
-      <template v-else>{{ METHOD_LABELS[choice.method] }} suits it.</template>
+      <template v-else-if="suggested === material.suggested">
+        {{ METHOD_LABELS[choice.method] }} suits it.
+      </template>
+      <template v-else>
+        {{ METHOD_LABELS[material.suggested] }} would suit it and is not built yet;
+        {{ METHOD_LABELS[choice.method] }} comes nearest.
+      </template>
       {{ material.reasons.join(' ') }}
     </p>
     <template v-if="choice.method === 'hits'">

@@ -4,6 +4,7 @@ import ActionButton from '../../actions/ActionButton.vue'
 import { DIVISIONS, GRID_KINDS, type Division, type GridKind } from '../../../core/music/grid'
 import { useView } from '../../stores/view'
 import DetectionPanel from './DetectionPanel.vue'
+import FindingsPanel from './FindingsPanel.vue'
 import MethodPanel from './MethodPanel.vue'
 import NotePanel from './NotePanel.vue'
 import QuantizePanel from './QuantizePanel.vue'
@@ -59,6 +60,7 @@ const setKind = (e: Event): void => {
       <detection-panel />
       <quantize-panel />
       <method-panel />
+      <findings-panel />
     </aside>
   </div>
 </template>

@@ -203,7 +203,7 @@ export function soundingBeats(r: Rhythm, beats: readonly number[], period: numbe
   return beats.filter((t) => t >= Math.max(-0.03, r.first - 0.3 * period) && t <= limit)
 }
 
-const MOST_LEVELS = 14
+const MOST_LEVELS = 11
 
 /**
  * All hypotheses: beats at every candidate period, with every meter and place of beat 1.

@@ -127,9 +127,8 @@ export function fitSteady(r: Rhythm, beats: readonly number[]): SteadyFit | null
   }
 }
 
-/** Strays up to this, beyond what the players' looseness explains, are one tempo, seconds. */
-const STEADY_STRAY = 0.014
+/** Playing to one tempo strays less than this, and playing without a click soon more, seconds. */
+const STEADY_STRAY = 0.021
 
 /** True where one tempo explains the recording. */
-export const isSteady = (f: SteadyFit): boolean =>
-  f.share > 0.7 && f.stray < STEADY_STRAY + 0.5 * Math.min(0.02, f.scatter)
+export const isSteady = (f: SteadyFit): boolean => f.share > 0.7 && f.stray < STEADY_STRAY

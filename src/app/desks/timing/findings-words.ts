@@ -1,0 +1,53 @@
+// What the analysis found, in the words of a musician.
+import type { Findings } from '../../../core/analysis/analyse'
+import { noteName } from '../../../core/music/note-names'
+
+const signed = (x: number): string => {
+  const whole = Math.round(x)
+  return whole === 0 ? '0' : `${whole < 0 ? '−' : '+'}${Math.abs(whole)}`
+}
+const clock = (seconds: number): string =>
+  `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, '0')}`
+
+/** "92.00 BPM throughout, 4/4, beat 1 at 0.500 s". */
+export function tempoWords(f: Pick<Findings, 'tempo' | 'meter' | 'beatOne'>): string {
+  if (f.tempo.bpm <= 0) return 'No beat was found.'
+  const bpm = f.tempo.steady
+    ? `${f.tempo.bpm.toFixed(2)} BPM throughout`
+    : `About ${f.tempo.bpm.toFixed(0)} BPM, changing`
+  const one = f.beatOne === null ? '' : `, beat 1 at ${f.beatOne.toFixed(3)} s`
+  return `${bpm}, ${f.meter.beatsPerBar}/${f.meter.beatUnit}${one}`
+}
+
+/** What speaks for the tempo, and what else it could be. */
+export function tempoEvidence(f: Pick<Findings, 'tempo'>): string {
+  const [chosen, ...others] = f.tempo.candidates
+  if (!chosen) return ''
+  const also = others.filter((c) => c.relation === 'half' || c.relation === 'double' || c.score > 0.05)
+  const list = also
+    .slice(0, 3)
+    .map((c) => `${c.bpm.toFixed(1)} (${c.relation}, ${Math.round(100 * c.score)} %)`)
+  const sure = `${Math.round(100 * chosen.score)} % sure.`
+  return [...chosen.evidence, sure, list.length ? `Else ${list.join(', ')}.` : ''].filter(Boolean).join(' ')
+}
+
+/** "D minor (82 %), tuned +3 cents from A 440". */
+export function keyWords(f: Pick<Findings, 'keys' | 'tuning'>): string {
+  const [key] = f.keys
+  if (!key) return 'Nothing tonal was found.'
+  const tuned = f.tuning.confidence > 0.3 ? `, tuned ${signed(f.tuning.cents)} cents from A 440` : ''
+  return `${noteName(key.tonic)} ${key.mode} (${Math.round(100 * key.confidence)} %)${tuned}`
+}
+
+/** "64 notes of a single line", where it is one. */
+export function notesWords(f: Pick<Findings, 'notes' | 'material'>): string {
+  if (f.material.singleLine < 0.5 || f.notes.length === 0) return ''
+  return `${f.notes.length} ${f.notes.length === 1 ? 'note' : 'notes'} of a single line.`
+}
+
+/** Where another method suits, from region to region; empty where one suits throughout. */
+export function regionWords(f: Pick<Findings, 'material'>, label: (method: string) => string): string {
+  const { regions } = f.material
+  if (regions.length < 2) return ''
+  return regions.map((r) => `From ${clock(r.start)} ${label(r.suggested)}.`).join(' ')
+}

@@ -1,0 +1,37 @@
+// What the analysis found, on screen; stated tempos.
+import { expect, test } from '@playwright/test'
+import { takeFile } from './files'
+import { analysed, openDemo, saved, storedSessions } from './setup'
+
+test('tempo, meter, key and notes of each demo track; the session takes the tempo', async ({ page }) => {
+  await openDemo(page)
+  await page
+    .getByTestId('track')
+    .nth(2)
+    .click({ position: { x: 60, y: 45 } })
+  const panel = page.getByTestId('findings-panel')
+  await expect(page.getByTestId('found-tempo')).toHaveText(
+    /^92\.00 BPM throughout, 4\/4, beat 1 at 0\.5[12]\d s$/,
+  )
+  await expect(page.getByTestId('found-key')).toHaveText(/^D minor \(\d+ %\), tuned/)
+  await expect(panel).toContainText('61 notes of a single line.')
+  await expect(panel.getByRole('button', { name: 'Use' })).toHaveCount(0)
+  await expect(page.getByTestId('method-panel')).toContainText('Line would suit it')
+  const bpm = page.getByLabel('BPM')
+  await bpm.fill('100')
+  await bpm.press('Enter')
+  await panel.getByRole('button', { name: 'Use' }).click()
+  await expect(bpm).toHaveValue('92')
+  await expect(page.getByTestId('undo-label')).toHaveText('Tempo of the recording')
+})
+
+test('a tempo in the file name is kept with the recording, as evidence', async ({ page }) => {
+  await page.goto('/')
+  await page.getByTestId('files').setInputFiles([takeFile('Lock 117bpm.wav', 1, 6, 44100)])
+  await analysed(page, 1)
+  await saved(page)
+  const [session] = await storedSessions(page)
+  expect((session as unknown as { recordings: { stated: unknown }[] }).recordings[0]!.stated).toEqual([
+    { bpm: 117, from: 'name' },
+  ])
+})
