@@ -1,8 +1,9 @@
-// npm run bench [speed|quality|analysis|fit|dropped|heard|frames]: measurements run by hand; the last three need a build.
+// npm run bench [speed|quality|analysis|references|fit|long|dropped|heard|frames]: measurements run by hand; the last three need a build.
 import { loadFft } from '../src/core/dsp/fft'
-import { benchAnalysis } from './analysis'
+import { benchAnalysis, benchReferences } from './analysis'
 import { fit } from './fit/fit'
 import { benchDropped, benchFrames, benchHeard } from './browser'
+import { benchLong } from './long'
 import { benchQuality } from './quality'
 import { benchSpeed } from './speed'
 
@@ -12,6 +13,8 @@ async function main(): Promise<void> {
     speed: benchSpeed,
     quality: benchQuality,
     analysis: benchAnalysis,
+    references: benchReferences,
+    long: benchLong,
     dropped: benchDropped,
     heard: benchHeard,
     frames: benchFrames,

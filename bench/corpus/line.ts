@@ -39,11 +39,17 @@ const hz = (midi: number): number => 440 * 2 ** ((midi - 69) / 12)
 const smooth = (x: number): number => (x <= 0 ? 0 : x >= 1 ? 1 : x * x * (3 - 2 * x))
 
 /** After a note's end it still sounds, and softly; whether that is voiced is nobody's truth. */
-const RELEASE = 0.08
+const RELEASE = { struck: 0.15, sustained: 0.08 } as const
 
 /** Writes a note's pitch, and NaN over its release. */
-function fill(f0: number[], start: number, end: number, pitchAt: (seconds: number) => number): void {
-  const last = Math.min(f0.length, Math.ceil((end + RELEASE) / PITCH_HOP))
+function fill(
+  f0: number[],
+  start: number,
+  end: number,
+  release: number,
+  pitchAt: (seconds: number) => number,
+): void {
+  const last = Math.min(f0.length, Math.ceil((end + release) / PITCH_HOP))
   for (let k = Math.ceil(start / PITCH_HOP); k < last; k++)
     f0[k] = k * PITCH_HOP < end ? pitchAt(k * PITCH_HOP) : NaN
 }
@@ -182,7 +188,13 @@ export function sustainedLine(
       const hiss = consonant(random.between(0.03, 0.06), rate, seed + p)
       addAt(sound, hiss, from - Math.round(hiss.length * 0.7), 0.15 * first.level)
     }
-    fill(f0, first.start, last.end, (t) => pitch[Math.min(n - 1, Math.max(0, Math.round(t * rate) - from))]!)
+    fill(
+      f0,
+      first.start,
+      last.end,
+      RELEASE.sustained,
+      (t) => pitch[Math.min(n - 1, Math.max(0, Math.round(t * rate) - from))]!,
+    )
     for (const [j, note] of phrase.notes.entries())
       notes.push({ start: note.start, end: phrase.notes[j + 1]?.start ?? last.end, midi: note.tuned })
   }

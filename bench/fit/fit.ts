@@ -9,7 +9,7 @@ import { onsetScore } from '../../tests/support/measure'
 import { measure } from '../../src/core/analysis/analyse'
 import { hypotheses, type Hypotheses } from '../../src/core/analysis/beats/hypotheses'
 import { rhythmOf } from '../../src/core/analysis/beats/rhythm'
-import { findCandidates, pitchAtFrames } from '../../src/core/analysis/candidates'
+import { findCandidates, levelRise, pitchAtFrames, pitchStep } from '../../src/core/analysis/candidates'
 import { FEATURE_NAMES, featureContext, featuresOf } from '../../src/core/analysis/features'
 import { chroma } from '../../src/core/analysis/harmony/chroma'
 import type { Network } from '../../src/core/analysis/judge'
@@ -26,8 +26,10 @@ const DOUBTFUL = 0.035
 function examplesOf(p: Piece, weight: number): Example[] {
   const { curve, pitch, singleLine } = measure(p.channels, p.sampleRate)
   const midi = pitchAtFrames(pitch, curve, p.sampleRate)
-  const candidates = findCandidates(curve, midi)
-  const context = featureContext(curve, midi, candidates, singleLine)
+  const step = pitchStep(midi)
+  const rise = levelRise(curve.level)
+  const candidates = findCandidates(curve, step, rise)
+  const context = featureContext(curve, midi, step, rise, candidates, singleLine)
   const times = candidates.map(
     (c) => (c.frame * curve.hop + (c.cause === 'flux' ? curve.offset : curve.start)) / p.sampleRate,
   )

@@ -94,6 +94,8 @@ export function useImport() {
     if (files.length === 0) return
     const decoded = await decodeAll(files)
     if (decoded.length === 0) return
+    for (const d of decoded)
+      void messages.attempt(() => media.analyse(recordingOf(d.name, d.imported), d.imported.audio))
     const kept = await library
     for (const d of decoded) await kept.keepRecording(d.imported.id, d.imported.audio)
     const parts = decoded.map((d) => ({ recording: recordingOf(d.name, d.imported), trackId: shortId() }))

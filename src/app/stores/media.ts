@@ -31,9 +31,13 @@ export const useMedia = defineStore('media', () => {
   const heard = ref(0)
   const loading = new Set<string>()
 
-  /** Analyses a recording, unless its findings are known; told on the rail while it goes on. */
-  async function analyse(recording: Recording): Promise<void> {
-    const audio = media.get(recording.id)?.audio
+  /**
+   * Analyses a recording, unless its findings are known; told in the corner while it goes on.
+   *
+   * @param given its samples, where they are not held here yet: a dropped file is analysed while it is being stored
+   */
+  async function analyse(recording: Recording, given?: AudioData): Promise<void> {
+    const audio = given ?? media.get(recording.id)?.audio
     if (!audio || findings.has(recording.id) || analysing.has(recording.id)) return
     analysing.add(recording.id)
     try {

@@ -77,12 +77,16 @@ const SAME = 6
 /**
  * All candidates in rising order; of several at one place flux comes before step before swell.
  */
-export function findCandidates(curve: OnsetStrength, midi: Float32Array): Candidate[] {
-  const step = pitchStep(midi)
+export function findCandidates(
+  curve: OnsetStrength,
+  /** Step of pitch and rise of level at every frame. */
+  step: Float32Array,
+  rise: Float32Array,
+): Candidate[] {
   const lists: [Candidate['cause'], number[]][] = [
     ['flux', prominent(curve.values, 4, 10, LEAST_FLUX)],
     ['step', pickPeaks(step, 8, 0, 0, -1).flatMap((p) => (step[p.frame]! >= LEAST_STEP ? [p.frame] : []))],
-    ['swell', pickPeaks(levelRise(curve.level), 8, 30, 30, LEAST_RISE).map((p) => p.frame)],
+    ['swell', pickPeaks(rise, 8, 30, 30, LEAST_RISE).map((p) => p.frame)],
   ]
   const taken = new Uint8Array(curve.values.length + 2 * SAME)
   const out: Candidate[] = []

@@ -1,6 +1,6 @@
 // What is measured of a candidate, for the judgement whether it starts a note.
 import type { Candidate } from './candidates'
-import { levelRise, pitchStep, voicedMedian } from './candidates'
+import { voicedMedian } from './candidates'
 import type { OnsetStrength } from './onset-strength'
 
 export const FEATURE_NAMES = [
@@ -60,6 +60,8 @@ export interface FeatureContext {
 export function featureContext(
   curve: OnsetStrength,
   midi: Float32Array,
+  step: Float32Array,
+  rise: Float32Array,
   candidates: readonly Candidate[],
   /** How far the pitch line can be believed, 0-1. */
   singleLine: number,
@@ -69,8 +71,8 @@ export function featureContext(
   return {
     curve,
     midi,
-    step: pitchStep(midi),
-    rise: levelRise(curve.level),
+    step,
+    rise,
     typical: heights[Math.floor(0.9 * heights.length)] ?? 0.1,
     voicedShare: singleLine,
     loud: levels[Math.floor(0.95 * levels.length)] ?? 0,

@@ -82,7 +82,7 @@ function complexNovelty(now: Float32Array, one: Float32Array, two: Float32Array,
 
 /** Number of frames of a recording. */
 export function onsetFrames(channels: readonly Float32Array[], sampleRate: number): number {
-  const { length, rate } = channelSource(channels, sampleRate)
+  const { length, rate } = channelSource(channels, sampleRate, true)
   return Math.ceil(length / Math.max(1, Math.round(HOP_SECONDS * rate))) + 1 + LEAD
 }
 
@@ -125,7 +125,7 @@ export function onsetStrength(
   progress?: Progress,
   range?: FrameRange,
 ): OnsetStrength {
-  const source = channelSource(channels, sampleRate)
+  const source = channelSource(channels, sampleRate, range !== undefined)
   const { length, rate } = source
   const size = nextPowerOfTwo(WINDOW_SECONDS * rate * 0.75)
   const hop = Math.max(1, Math.round(HOP_SECONDS * rate))

@@ -96,10 +96,13 @@ function longSource(readers: readonly Reader[], fullLength: number, sampleRate: 
   const factor = 2 ** times
   const length = Math.ceil(fullLength / factor)
   const blocks: (Block | undefined)[] = readers.map(() => undefined)
-  const blockAt = (channel: number, from: number, size: number): Block => {
+  const blockAt = (channel: number, start: number, size: number): Block => {
     let block = blocks[channel]
-    if (!block || from < block.from || from + size > block.from + block.samples.length) {
-      const count = Math.max(size, Math.min(BLOCK, length - from + size))
+    const end = block ? block.from + block.samples.length : 0
+    // What lies outside is zero, not the filter's echo of the first and last samples.
+    const from = Math.max(0, start)
+    if (!block || from < block.from || (start + size > end && end < length)) {
+      const count = Math.max(0, Math.min(Math.max(BLOCK, size), length - from))
       block = { from, samples: lowRange(readers[channel]!, from, count, times) }
       blocks[channel] = block
     }
@@ -121,10 +124,14 @@ function longSource(readers: readonly Reader[], fullLength: number, sampleRate: 
   }
 }
 
-/** All channels at the analysis rate. */
-export function channelSource(channels: readonly Float32Array[], sampleRate: number): Source {
+/**
+ * All channels at the analysis rate.
+ *
+ * @param part only a part will be read: it is lowered as it is read, and nothing is kept
+ */
+export function channelSource(channels: readonly Float32Array[], sampleRate: number, part = false): Source {
   const length = channels[0]?.length ?? 0
-  if (length > KEPT) return longSource(channels.map(readerOf), length, sampleRate)
+  if (part || length > KEPT) return longSource(channels.map(readerOf), length, sampleRate)
   const lows = channels.map((c) => lowChannel(c, sampleRate))
   return shortSource(lows, length, sampleRate)
 }
@@ -195,10 +202,12 @@ const mains = new WeakMap<
 /**
  * One signal to stand for all channels, for pitch and harmony: their mean, or the loudest channel where the mean
  * would cancel (inverted polarity, microphones far apart).
+ *
+ * @param part as for `channelSource`
  */
-export function mainSource(channels: readonly Float32Array[], sampleRate: number): Source {
+export function mainSource(channels: readonly Float32Array[], sampleRate: number, part = false): Source {
   const length = channels[0]?.length ?? 0
-  if (length > KEPT) return longSource([longMain(channels)], length, sampleRate)
+  if (part || length > KEPT) return longSource([longMain(channels)], length, sampleRate)
   if (length === 0) return shortSource([new Float32Array(0)], 0, sampleRate)
   const known = mains.get(channels[0]!)
   const same = known?.channels.length === channels.length && known.channels.every((c, i) => c === channels[i])

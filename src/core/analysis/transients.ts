@@ -1,6 +1,6 @@
 // Transients of a recording: every candidate judged, near-doubles grouped, each with its strength and exact start.
 import { samples, type Samples } from '../units'
-import { findCandidates, pitchAtFrames, type Candidate } from './candidates'
+import { findCandidates, levelRise, pitchAtFrames, pitchStep, type Candidate } from './candidates'
 import { FEATURE_NAMES, featureContext, featuresOf } from './features'
 import { judge } from './judge'
 import type { OnsetStrength } from './onset-strength'
@@ -83,8 +83,10 @@ export function judgeTransients(
   progress?: Progress,
 ): Transient[] {
   const midi = pitchAtFrames(pitch, curve, sampleRate)
-  const candidates = findCandidates(curve, midi)
-  const context = featureContext(curve, midi, candidates, singleLine)
+  const step = pitchStep(midi)
+  const rise = levelRise(curve.level)
+  const candidates = findCandidates(curve, step, rise)
+  const context = featureContext(curve, midi, step, rise, candidates, singleLine)
   const x = new Float32Array(FEATURE_NAMES.length)
   const found: Judged[] = []
   candidates.forEach((c, i) => {

@@ -38,7 +38,7 @@ export async function analyseRecording(
   const seconds = (channels[0]?.length ?? 0) / sampleRate
   const shares = seconds > WORTH_SHARING ? pool.size : 1
   const onsets = splitFrames(onsetFrames(channels, sampleRate), shares)
-  const pitches = splitFrames(pitchFrames(mainSource(channels, sampleRate)), shares)
+  const pitches = splitFrames(pitchFrames(mainSource(channels, sampleRate, true)), shares)
   const done = new Float64Array(shares)
   const parts = await Promise.all(
     onsets.map((onset, i) => {

@@ -59,7 +59,11 @@ const tasks: Tasks = {
     await loadFft()
     const told = sparing(flag, progress)
     const curve = onsetStrength(channels, sampleRate, part(told, 0, 0.6), ranges.onset)
-    const candidates = pitchCandidates(mainSource(channels, sampleRate), part(told, 0.6, 1), ranges.pitch)
+    const candidates = pitchCandidates(
+      mainSource(channels, sampleRate, true),
+      part(told, 0.6, 1),
+      ranges.pitch,
+    )
     return { curve, candidates }
   },
   async judge({ channels, sampleRate }, curve, candidates, flag) {

@@ -18,6 +18,14 @@ const choice = computed(() => view.track?.method)
 const material = computed(() => media.findings.get(view.clip?.recording ?? '')?.material)
 /** The method that suits, or the nearest that is built. */
 const suggested = computed(() => material.value && builtFor(material.value.suggested))
+/** What is said where the suggestion is followed. */
+const verdict = computed(() => {
+  const [asked, nearest] = [material.value?.suggested, suggested.value]
+  if (!asked || !nearest) return ''
+  return asked === nearest
+    ? `${METHOD_LABELS[nearest]} suits it.`
+    : `${METHOD_LABELS[asked]} would suit it and is not built yet; ${METHOD_LABELS[nearest]} comes nearest.`
+})
 const FILLS: Fill[] = ['mirror', 'repeat', 'rest']
 
 function set(change: Parameters<typeof setMethod>[2], label: string, key: string | null = null): void {
@@ -63,13 +71,7 @@ const pick = (m: MethodName): void => set({ method: m }, `Method ${METHOD_LABELS
           {{ METHOD_LABELS[suggested!] }}
         </button>
       </template>
-      <template v-else-if="suggested === material.suggested">
-        {{ METHOD_LABELS[choice.method] }} suits it.
-      </template>
-      <template v-else>
-        {{ METHOD_LABELS[material.suggested] }} would suit it and is not built yet;
-        {{ METHOD_LABELS[choice.method] }} comes nearest.
-      </template>
+      <template v-else>{{ verdict }}</template>
       {{ material.reasons.join(' ') }}
     </p>
     <template v-if="choice.method === 'hits'">

@@ -22,10 +22,21 @@ const LOW = 50
 const HIGH = 2100
 const BASS_TOP = 200
 
-interface Peak {
-  readonly frame: number
-  readonly midi: number
-  readonly weight: number
+/** Spectral peaks of all frames in flat memory: hours of audio have millions. */
+class Peaks {
+  private data = new Float32Array(3 << 14)
+  count = 0
+  add(frame: number, midi: number, weight: number): void {
+    if (3 * (this.count + 1) > this.data.length) {
+      const more = new Float32Array(2 * this.data.length)
+      more.set(this.data)
+      this.data = more
+    }
+    this.data.set([frame, midi, weight], 3 * this.count++)
+  }
+  frame = (i: number): number => this.data[3 * i]!
+  midi = (i: number): number => this.data[3 * i + 1]!
+  weight = (i: number): number => this.data[3 * i + 2]!
 }
 
 /**
@@ -49,7 +60,7 @@ export function chroma(source: Source, progress?: Progress): Chroma {
   const to = Math.min(size / 2 - 2, Math.ceil((HIGH * size) / rate))
   const magnitude = new Float32Array(size / 2)
   const frames = Math.ceil(length / hop) + 1
-  const peaks: Peak[] = []
+  const peaks = new Peaks()
   let re = 0
   let im = 0
   let total = 1e-9
@@ -71,7 +82,7 @@ export function chroma(source: Source, progress?: Progress): Chroma {
       const shift = (0.5 * (a - c)) / (a - 2 * b + c - 1e-9)
       const midi = 69 + 12 * Math.log2(((k + shift) * rate) / size / 440)
       const weight = Math.sqrt(m / top) * Math.min(1, top / (0.02 * size))
-      peaks.push({ frame: f, midi, weight })
+      peaks.add(f, midi, weight)
       re += weight * Math.cos(2 * Math.PI * midi)
       im += weight * Math.sin(2 * Math.PI * midi)
       total += weight
@@ -81,14 +92,14 @@ export function chroma(source: Source, progress?: Progress): Chroma {
   const values = new Float32Array(frames * 12)
   const bass = new Float32Array(frames * 12)
   const bassMidi = 69 + 12 * Math.log2(BASS_TOP / 440)
-  for (const p of peaks) {
-    const near = Math.round(p.midi - offset)
-    const away = p.midi - offset - near
-    const w = p.weight * Math.cos(Math.PI * away) ** 2
-    const place = p.frame * 12 + (((near % 12) + 12) % 12)
+  for (let i = 0; i < peaks.count; i++) {
+    const midi = peaks.midi(i)
+    const near = Math.round(midi - offset)
+    const w = peaks.weight(i) * Math.cos(Math.PI * (midi - offset - near)) ** 2
+    const place = peaks.frame(i) * 12 + (((near % 12) + 12) % 12)
     // Higher partials say less of the note they belong to.
-    values[place]! += w * (p.midi < 84 ? 1 : 0.5)
-    if (p.midi < bassMidi) bass[place]! += w
+    values[place]! += w * (midi < 84 ? 1 : 0.5)
+    if (midi < bassMidi) bass[place]! += w
   }
   const confidence = Math.hypot(re, im) / total
   return { hop: hop / rate, frames, values, bass, tuning: { cents: 100 * offset, confidence } }

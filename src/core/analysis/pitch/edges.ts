@@ -8,7 +8,7 @@ const BLIND = 0.045
 const BELOW_START = 22
 /** A fall of this many dB within this many seconds that is not made good ends a note: what follows is the room. */
 const FALL = 12
-const FALL_SECONDS = 0.07
+const FALL_SECONDS = 0.1
 /** Slowest decay of what is taken for a room, dB a second (60 dB in 2 s); strings ring longer. */
 const ROOM_DECAY = 30
 

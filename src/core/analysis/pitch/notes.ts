@@ -70,7 +70,46 @@ export function segmentNotes(pitch: Pitch, attacks: readonly Attack[]): Segment[
       attackAt[f] = Math.max(attackAt[f]!, a.strength)
     if (centre >= 0 && centre < frames && a.strength >= REPEAT_STRENGTH) repeatAt[centre] = 1
   }
-  // State s < STATES is a held pitch; STATES is silence. `from` is the state before; bit 15 marks a new note.
+  const shortest = Math.round(SHORTEST / hop)
+  // Each sounding stretch by itself, so that memory follows its length and not the recording's.
+  return soundingStretches(f0, Math.round(APART / hop)).flatMap(({ from, to }) =>
+    segmentStretch(
+      f0.subarray(from, to),
+      attackAt.subarray(from, to),
+      repeatAt.subarray(from, to),
+      shortest,
+    ).map((s) => ({ from: s.from + from, to: s.to + from })),
+  )
+}
+
+/** Unvoiced for longer than this, two sounds have nothing to do with each other, seconds. */
+const APART = 0.2
+
+/** Stretches of voiced frames with gaps of at most `gap` frames. */
+function soundingStretches(f0: Float32Array, gap: number): Segment[] {
+  const out: Segment[] = []
+  let from = -1
+  let last = -1
+  for (let f = 0; f < f0.length; f++) {
+    if (f0[f]! <= 0) continue
+    if (from >= 0 && f - last > gap) {
+      out.push({ from, to: last + 1 })
+      from = f
+    } else if (from < 0) from = f
+    last = f
+  }
+  if (from >= 0) out.push({ from, to: last + 1 })
+  return out
+}
+
+function segmentStretch(
+  f0: Float32Array,
+  attackAt: Float32Array,
+  repeatAt: Uint8Array,
+  shortest: number,
+): Segment[] {
+  const frames = f0.length
+  // State s < STATES is a held pitch; STATES is silence. `back` is the best state before each frame.
   const back = new Uint16Array(frames)
   const stays = new Uint8Array(frames * (STATES + 1))
   let cost = new Float32Array(STATES + 1).fill(0)
@@ -103,7 +142,7 @@ export function segmentNotes(pitch: Pitch, attacks: readonly Attack[]): Segment[
     next[STATES] = Math.min(quiet, leave) + (hz > 0 ? 1.2 : 0)
     ;[cost, next] = [next, cost]
   }
-  return readBack(cost, back, stays, frames, repeatAt, Math.round(SHORTEST / hop))
+  return readBack(cost, back, stays, frames, repeatAt, shortest)
 }
 
 function readBack(

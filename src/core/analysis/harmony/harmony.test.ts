@@ -1,0 +1,82 @@
+// Harmony: chroma, tuning and key on tones that are known.
+import { describe, expect, it } from 'vitest'
+import { mainSource } from '../source'
+import { chroma, chromaBetween } from './chroma'
+import { findKeys } from './key'
+
+const RATE = 44100
+
+/** Chords of harmonic tones, a second each. @param detune cents */
+function chordsOf(chords: readonly (readonly number[])[], detune = 0): Float32Array {
+  const x = new Float32Array(chords.length * RATE)
+  chords.forEach((notes, c) => {
+    for (const m of notes) {
+      const hz = 440 * 2 ** ((m - 69 + detune / 100) / 12)
+      for (let h = 1; h <= 5; h++)
+        for (let i = 0; i < RATE; i++) {
+          const fade = Math.min(1, i / 400, (RATE - i) / 400)
+          x[c * RATE + i]! += ((0.1 * fade) / h) * Math.sin((2 * Math.PI * hz * h * i) / RATE + m)
+        }
+    }
+  })
+  return x
+}
+const made = (chords: readonly (readonly number[])[], detune = 0) =>
+  chroma(mainSource([chordsOf(chords, detune)], RATE))
+
+describe('chroma', () => {
+  it('shows the notes of a chord above all others', () => {
+    const c = made([[60, 64, 67]])
+    const v = chromaBetween(c, c.values, 0.3, 0.7)
+    const order = [...v.keys()].sort((a, b) => v[b]! - v[a]!)
+    expect(order.slice(0, 3).sort((a, b) => a - b)).toEqual([0, 4, 7])
+  })
+
+  it.each([-35, -10, 0, 20, 42])('tuning of %i cents is found to 2', (cents) => {
+    const { tuning } = made(
+      [
+        [48, 55, 64],
+        [53, 57, 60],
+        [50, 57, 65],
+      ],
+      cents,
+    )
+    expect(Math.abs(tuning.cents - cents)).toBeLessThan(2)
+    expect(tuning.confidence).toBeGreaterThan(0.6)
+  })
+
+  it('silence has neither', () => {
+    const c = chroma(mainSource([new Float32Array(RATE)], RATE))
+    expect(findKeys(c)).toEqual([])
+    expect(c.tuning.confidence).toBe(0)
+  })
+})
+
+describe('key', () => {
+  /** I IV V I (harmonic minor: i iv V i), the cadence that defines a key in any textbook of harmony. */
+  const cadence = (tonic: number, minor: boolean): number[][] => {
+    const third = minor ? 3 : 4
+    const t = 48 + tonic
+    return [
+      [t, t + third, t + 7],
+      [t + 5, t + 5 + third, t + 12],
+      [t + 7, t + 11, t + 14],
+      [t, t + third, t + 7, t + 12],
+    ]
+  }
+
+  it('the cadence of every key is in that key, with the right mode', () => {
+    for (const minor of [false, true])
+      for (let tonic = 0; tonic < 12; tonic++) {
+        const [first, second] = findKeys(made(cadence(tonic, minor)))
+        expect([first!.tonic, first!.mode]).toEqual([tonic, minor ? 'minor' : 'major'])
+        expect(first!.confidence).toBeGreaterThan(second!.confidence)
+      }
+  })
+
+  it('all 24 are ranked, and their confidences sum to 1', () => {
+    const keys = findKeys(made(cadence(2, true)))
+    expect(keys.length).toBe(24)
+    expect(keys.reduce((s, k) => s + k.confidence, 0)).toBeCloseTo(1, 9)
+  })
+})
