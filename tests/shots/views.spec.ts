@@ -67,3 +67,14 @@ test('render', async ({ page }) => {
   await page.getByTestId('result').first().waitFor()
   await shot(page, 'render')
 })
+
+test('findings', async ({ page }) => {
+  await openDemo(page)
+  await page
+    .getByTestId('track')
+    .nth(2)
+    .click({ position: { x: 60, y: 45 } })
+  await page.getByTestId('findings-panel').scrollIntoViewIfNeeded()
+  await page.waitForTimeout(300)
+  await shot(page, 'findings')
+})

@@ -15,3 +15,5 @@ export const playback = new Playback(renderer)
 export const library: Promise<Library> = openDatabase().then((db) => new Library(db))
 
 renderer.onArrival = () => playback.feed()
+// Once the page has settled; the first dropped file then finds the workers ready.
+setTimeout(() => pool.warm(), 200)

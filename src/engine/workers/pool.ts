@@ -40,6 +40,11 @@ export class WorkerPool {
     this.free = [...this.workers]
   }
 
+  /** Lets every worker get ready for its usual work. */
+  warm(): void {
+    for (const w of this.workers) void w.warm().catch(() => undefined)
+  }
+
   get size(): number {
     return this.workers.length
   }

@@ -23,6 +23,8 @@ export interface ReadResult extends DecodedFile {
 export type CancelFlag = Int32Array | null
 
 export interface Tasks {
+  /** Does a little of the usual work, so that the first recording does not wait for compilers. */
+  warm(): Promise<void>
   /** Reads a WAV or AIFF file. @throws InputError's message */
   read(bytes: Uint8Array): Promise<ReadResult>
   /** Hash of audio the browser decoded, after checking that its samples are numbers. */

@@ -1,6 +1,6 @@
 // The worker: decodes, analyses and renders with the core.
 import { expose, transfer } from 'comlink'
-import { conclude, judged } from '../../core/analysis/analyse'
+import { conclude, judged, measure } from '../../core/analysis/analyse'
 import { onsetStrength } from '../../core/analysis/onset-strength'
 import { pitchCandidates } from '../../core/analysis/pitch/candidates'
 import { part, type Progress } from '../../core/analysis/progress'
@@ -11,6 +11,7 @@ import { buildPeaks } from '../../core/audio/peaks'
 import { resample } from '../../core/audio/resample'
 import { readWav, requireFinite } from '../../core/audio/wav-read'
 import { loadFft } from '../../core/dsp/fft'
+import { randomFrom } from '../../core/dsp/random'
 import { Cancelled } from '../../core/errors'
 import { tempoInTags } from '../../core/formats/tags'
 import { hashAudio } from '../../core/render/hash'
@@ -37,6 +38,15 @@ function sparing(flag: CancelFlag, progress: (done: number) => void): Progress {
 }
 
 const tasks: Tasks = {
+  async warm() {
+    await loadFft()
+    const random = randomFrom(1)
+    const x = Float32Array.from(
+      { length: 2 * 44100 },
+      (_, i) => (random() - 0.5) * Math.exp(-(i % 9000) / 3000),
+    )
+    measure([x, x], 44100)
+  },
   async read(bytes) {
     const file = isAiff(bytes) ? readAiff(bytes) : readWav(bytes)
     const id = hashAudio(file.audio.channels, file.audio.sampleRate)

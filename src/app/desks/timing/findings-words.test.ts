@@ -28,7 +28,7 @@ describe('findings in words', () => {
 
   it('evidence, how sure, and the other candidates that matter', () =>
     expect(tempoEvidence({ tempo: tempo(92, true) })).toBe(
-      'The file name says 92. 90 % sure. Else 46.0 (half, 6 %).',
+      'The file name says 92. 90 % sure. Else 46.0 (half, 6\u00a0%).',
     ))
 
   it('key and tuning', () => {

@@ -24,9 +24,10 @@ export function tempoEvidence(f: Pick<Findings, 'tempo'>): string {
   const [chosen, ...others] = f.tempo.candidates
   if (!chosen) return ''
   const also = others.filter((c) => c.relation === 'half' || c.relation === 'double' || c.score > 0.05)
-  const list = also
-    .slice(0, 3)
-    .map((c) => `${c.bpm.toFixed(1)} (${c.relation}, ${Math.round(100 * c.score)} %)`)
+  const list = also.slice(0, 3).map((c) => {
+    const relation = c.relation === 'other' ? '' : `${c.relation}, `
+    return `${c.bpm.toFixed(1)} (${relation}${Math.round(100 * c.score)}\u00a0%)`
+  })
   const sure = `${Math.round(100 * chosen.score)} % sure.`
   return [...chosen.evidence, sure, list.length ? `Else ${list.join(', ')}.` : ''].filter(Boolean).join(' ')
 }
