@@ -102,7 +102,7 @@ export interface Note {
 
 /**
  * Notes matched one to one with onsets within ±50 ms and pitches within ±50 cents.
- * Source: mir_eval transcription (onset and pitch, no offsets); matched greedily in order of the truth.
+ * Source: mir_eval, its score of notes by onset and pitch without offsets; matched greedily in order of the truth.
  */
 export function noteScore(truth: readonly Note[], found: readonly Note[]) {
   const used = new Set<number>()

@@ -55,8 +55,7 @@ export interface Segment {
  * Splits a pitch line into held notes: a Viterbi path over pitches a third of a semitone apart and silence, where a
  * change of note is cheap at an attack and dear elsewhere.
  *
- * Source: M. Mauch et al., "Computer-aided melody note transcription using the Tony software: accuracy and
- * efficiency", TENOR 2015 (hidden Markov model of notes over a pitch line), with attacks as evidence.
+ * Source: M. Mauch et al., TENOR 2015 (a hidden Markov model of notes over a pitch line), with attacks as evidence.
  */
 export function segmentNotes(pitch: Pitch, attacks: readonly Attack[]): Segment[] {
   const { f0, hop } = pitch
