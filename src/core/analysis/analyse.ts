@@ -8,6 +8,7 @@ import { findKeys, type KeyGuess } from './harmony/key'
 import { suggestMethod, type Material } from './material'
 import { onsetStrength, type OnsetStrength } from './onset-strength'
 import { pitchCandidates, type PitchCandidates } from './pitch/candidates'
+import { voicedFromAttacks } from './pitch/edges'
 import { findPitch } from './pitch/find'
 import { findNotes, type Note } from './pitch/notes'
 import type { Pitch } from './pitch/track'
@@ -104,7 +105,7 @@ export function conclude(
   return {
     ...findBeats(rhythm, harmony, stated, {}, part(progress, 0.4, 0.9)),
     transients: m.transients,
-    pitch: m.pitch,
+    pitch: voicedFromAttacks(m.pitch, notes),
     notes,
     tuning: harmony.tuning,
     keys: findKeys(harmony),

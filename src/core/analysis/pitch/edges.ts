@@ -67,3 +67,29 @@ export function correctEdges(pitch: Pitch, level: Float32Array): Pitch {
   }
   return { ...pitch, f0 }
 }
+
+/** A note's first frames may be unvoiced for this long after its attack, seconds. */
+const LONGEST_START = 0.07
+
+/**
+ * Fills the unvoiced frames between a note's attack and its first voiced frame: the attack's own noise hides its
+ * pitch, which is that of the note.
+ *
+ * @param notes in rising order, begun at their attacks
+ */
+export function voicedFromAttacks(
+  pitch: Pitch,
+  notes: readonly { readonly start: number; readonly end: number }[],
+): Pitch {
+  const f0 = Float32Array.from(pitch.f0)
+  const longest = Math.round(LONGEST_START / pitch.hop)
+  for (const note of notes) {
+    const from = Math.ceil(note.start / pitch.hop)
+    let first = from
+    while (first < f0.length && first * pitch.hop < note.end && f0[first] === 0) first++
+    if (first === from || first - from > longest || f0[first] === 0) continue
+    const settled = f0[first + 2]! > 0 ? f0[first + 2]! : f0[first]!
+    f0.fill(settled, from, first)
+  }
+  return { ...pitch, f0 }
+}
