@@ -147,9 +147,13 @@ export function onsetStrength(
   const [values, complex, level] = [curve(), curve(), curve()]
   const regions = REGION_EDGES.map(curve)
   const complexBins = Math.min(half, Math.ceil((COMPLEX_TOP * size) / rate))
+  progress?.(0)
   // A windowed sine as loud as the recording reaches a band magnitude near 1; the compression works around -60 dB.
   const gain = 250 / (size * 0.25 * (loudness(channels, sampleRate) + 1e-6))
+  // Passes over the whole recording take a while; a cancel is heard between them.
+  progress?.(0)
   const loudest = loudestChannel(channels)
+  progress?.(0)
   const sums = new Float64Array(4)
   // The frames just before are made too, for what is compared with them.
   for (let f = Math.max(0, from - 2 * LAG); f < to; f++) {
