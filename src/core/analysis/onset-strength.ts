@@ -1,8 +1,9 @@
 // Onset strength over time in one pass of spectra: band flux with vibrato suppression, complex-domain novelty, level.
-import { applyBank, logFilterBank } from '../dsp/filterbank'
-import { meanMagnitudes } from '../dsp/stft'
+import { energy } from '../dsp/energy'
+import { logFilterBank, type FilterBank } from '../dsp/filterbank'
 import { nextPowerOfTwo, realFft } from '../dsp/fft'
-import { logOnePlus } from '../dsp/log'
+import { workspace, type Workspace } from '../dsp/kernels/kernels'
+import { meanMagnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
 import { joined, type FrameRange, type Progress } from './progress'
 import { channelSource, loudestChannel } from './source'
@@ -36,48 +37,26 @@ const COMPLEX_TOP = 2800
 /** Frames before the recording. */
 const LEAD = 8
 
-/** Widens every peak of a log spectrum by one band, so that a partial that wobbles by one band is no novelty. */
-function maximumFilter(x: Float32Array, out: Float32Array): void {
-  const last = x.length - 1
-  for (let i = 0; i <= last; i++) {
-    const a = x[i > 0 ? i - 1 : 0]!
-    const b = x[i < last ? i + 1 : last]!
-    const m = a > b ? a : b
-    out[i] = m > x[i]! ? m : x[i]!
-  }
+/** The bands of magnitudes that lie in a workspace. */
+function bankIn(space: Workspace, bank: FilterBank): (magnitudes: Float32Array, out: Float32Array) => void {
+  const first = space.ints(bank.first).byteOffset
+  const start = space.ints(bank.start).byteOffset
+  const weights = space.floats(bank.weights.length)
+  weights.set(bank.weights)
+  return (magnitudes, out) =>
+    space.run.bands(first, start, weights.byteOffset, bank.count, magnitudes.byteOffset, out.byteOffset)
 }
 
-/**
- * How far a spectrum is from what steady partials would have made of the two before it.
- *
- * @returns summed distance over summed magnitude
- * Source: J. P. Bello, C. Duxbury, M. Davies & M. Sandler, "On the use of phase and energy for musical onset
- * detection in the complex domain", IEEE SPL 11(6), 2004; rectified as in S. Dixon, DAFx 2006.
- */
-function complexNovelty(now: Float32Array, one: Float32Array, two: Float32Array, bins: number): number {
-  let distance = 0
-  let total = 1e-9
-  for (let k = 1; k < bins; k++) {
-    const xr = now[2 * k]!
-    const xi = now[2 * k + 1]!
-    const ar = one[2 * k]!
-    const ai = one[2 * k + 1]!
-    const power = xr * xr + xi * xi
-    const before = ar * ar + ai * ai
-    const magnitude = Math.sqrt(power)
-    total += magnitude
-    if (power <= before) continue
-    // Predicted: a² conj(b) / (|a| |b|), the phase advanced as it did last time.
-    const br = two[2 * k]!
-    const bi = two[2 * k + 1]!
-    const sr = ar * ar - ai * ai
-    const si = 2 * ar * ai
-    const scale = 1 / (Math.sqrt(before * (br * br + bi * bi)) + 1e-12)
-    const dr = xr - (sr * br + si * bi) * scale
-    const di = xi - (si * br - sr * bi) * scale
-    distance += Math.sqrt(dr * dr + di * di)
-  }
-  return distance / total
+/** Magnitudes of channels taken together by power; their summed square is returned. */
+function joinPowers(space: Workspace, spectra: readonly Float32Array[], magnitudes: Float32Array): number {
+  if (spectra.length > 2) return meanMagnitudes(spectra, magnitudes)
+  const a = spectra[0]!
+  return space.run.meanMagnitudes(
+    a.byteOffset,
+    (spectra[1] ?? a).byteOffset,
+    magnitudes.byteOffset,
+    a.length / 2,
+  )
 }
 
 /** Number of frames of a recording. */
@@ -103,9 +82,7 @@ function loudness(channels: readonly Float32Array[], sampleRate: number): number
   for (const c of channels)
     for (let b = 0; b < powers.length; b++) {
       const end = Math.min(length, (b + 1) * block)
-      let sum = 0
-      for (let i = b * block; i < end; i++) sum += c[i]! * c[i]!
-      powers[b]! += sum / (end - b * block) / channels.length
+      powers[b]! += energy(c, b * block, end) / (end - b * block) / channels.length
     }
   powers.sort()
   return Math.sqrt(powers[Math.floor(0.95 * powers.length)] ?? 0)
@@ -117,7 +94,9 @@ function loudness(channels: readonly Float32Array[], sampleRate: number): number
  * @param channels planar audio; @param sampleRate Hz
  * @param range frames to make, where others make the rest; all without it
  * @returns curves with a value every 5 ms, of the frames in the range
- * Source: S. Böck & G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013.
+ * Sources: S. Böck & G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013; J. P. Bello,
+ * C. Duxbury, M. Davies & M. Sandler, "On the use of phase and energy for musical onset detection in the complex
+ * domain", IEEE SPL 11(6), 2004, rectified as in S. Dixon, DAFx 2006.
  */
 export function onsetStrength(
   channels: readonly Float32Array[],
@@ -132,21 +111,31 @@ export function onsetStrength(
   const bank = logFilterBank(size, rate)
   const region = Uint8Array.from(bank.centres, (hz) => REGION_EDGES.findIndex((edge) => hz < edge))
   const fft = realFft(size)
-  const window = hann(size)
-  const windowed = new Float32Array(size)
   const half = size / 2
-  const mags = new Float32Array(half + 1)
-  const current = new Float32Array(bank.count)
+  const spectraKept = 2 * LAG + 1
+  const space = workspace(
+    (4 + spectraKept + channels.length) * size + (LAG + 5) * bank.count + bank.weights.length,
+    16 + spectraKept + channels.length,
+  )
+  const { run } = space
+  const window = space.floats(size)
+  window.set(hann(size))
+  const windowed = space.floats(size)
+  const mags = space.floats(half + 1)
+  const applied = bankIn(space, bank)
+  const current = space.floats(bank.count)
   // Log spectra and their widened versions of the last LAG + 1 frames, used in turn.
-  const ring = Array.from({ length: LAG + 1 }, () => new Float32Array(bank.count))
-  const spectra = Array.from({ length: 2 * LAG + 1 }, () => new Float32Array(size))
+  const ring = Array.from({ length: LAG + 1 }, () => space.floats(bank.count))
+  const spectra = Array.from({ length: spectraKept }, () => space.floats(size))
   // One spectrum a channel; that of the loudest is kept for the frames that follow.
-  const together = channels.map(() => new Float32Array(size))
+  const together = channels.map(() => space.floats(size))
+  // Bands of one region lie together.
+  const regionStart = REGION_EDGES.map((_, r) => region.filter((v) => v < r).length)
   const { from, to } = range ?? { from: 0, to: onsetFrames(channels, sampleRate) }
   const curve = (): Float32Array => new Float32Array(to - from)
   const [values, complex, level] = [curve(), curve(), curve()]
   const regions = REGION_EDGES.map(curve)
-  const complexBins = Math.min(half, Math.ceil((COMPLEX_TOP * size) / rate))
+  const complexBins = Math.min(half, 4 * Math.round((COMPLEX_TOP * size) / rate / 4))
   progress?.(0)
   // A windowed sine as loud as the recording reaches a band magnitude near 1; the compression works around -60 dB.
   const gain = 250 / (size * 0.25 * (loudness(channels, sampleRate) + 1e-6))
@@ -154,40 +143,42 @@ export function onsetStrength(
   progress?.(0)
   const loudest = loudestChannel(channels)
   progress?.(0)
-  const sums = new Float64Array(4)
   // The frames just before are made too, for what is compared with them.
   for (let f = Math.max(0, from - 2 * LAG); f < to; f++) {
     const at = f - from
     if (progress && f % 256 === 0) progress((f - from) / (to - from))
-    const spectrum = spectra[f % spectra.length]!
+    const spectrum = spectra[f % spectraKept]!
     together[loudest] = spectrum
     for (let c = 0; c < channels.length; c++) {
-      source.frame(c, (f - LEAD) * hop - half, window, windowed)
+      source.copy(c, (f - LEAD) * hop - half, windowed)
+      run.multiply(windowed.byteOffset, window.byteOffset, windowed.byteOffset, size)
       fft.forward(windowed, together[c]!)
     }
-    const power = meanMagnitudes(together, mags)
+    const power = joinPowers(space, together, mags)
     if (at >= 0) level[at] = Math.log(power / (size * size * 0.09375) + 1e-12)
-    applyBank(bank, mags, current)
-    logOnePlus(current, gain)
+    applied(mags, current)
+    run.logOnePlus(current.byteOffset, gain, bank.count)
     // A frame that hangs over the end sees the recording cut off, which is no onset.
     if (at >= 0 && f >= LAG && ((f - LEAD) * hop + half <= length || length < 2 * size)) {
       const reference = ring[(f - LAG) % (LAG + 1)]!
-      sums.fill(0)
-      for (let b = 0; b < bank.count; b++) {
-        const d = current[b]! - reference[b]!
-        if (d > 0) sums[region[b]!]! += d
+      let sum = 0
+      for (let r = 0; r < regions.length; r++) {
+        const first = regionStart[r]!
+        const count = (regionStart[r + 1] ?? bank.count) - first
+        const rise = run.rise(current.byteOffset + 4 * first, reference.byteOffset + 4 * first, count)
+        regions[r]![at] = rise
+        sum += rise
       }
-      values[at] = (sums[0]! + sums[1]! + sums[2]! + sums[3]!) / bank.count
-      for (let r = 0; r < regions.length; r++) regions[r]![at] = sums[r]!
+      values[at] = sum / bank.count
       if (f >= 2 * LAG)
-        complex[at] = complexNovelty(
-          spectrum,
-          spectra[(f - LAG) % spectra.length]!,
-          spectra[(f - 2 * LAG) % spectra.length]!,
+        complex[at] = run.complexNovelty(
+          spectrum.byteOffset,
+          spectra[(f - LAG) % spectraKept]!.byteOffset,
+          spectra[(f - 2 * LAG) % spectraKept]!.byteOffset,
           complexBins,
         )
     }
-    maximumFilter(current, ring[f % (LAG + 1)]!)
+    run.widen(current.byteOffset, ring[f % (LAG + 1)]!.byteOffset, bank.count)
   }
   const step = hop * source.factor
   const start = -LEAD * step

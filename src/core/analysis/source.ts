@@ -1,5 +1,6 @@
 // A recording at the lower rate that analysis works at; hours of audio are lowered block by block to fit in memory.
 import { HALVE_REACH, halve } from '../dsp/decimate'
+import { energy, meanEnergy } from '../dsp/energy'
 import { copyRange } from '../dsp/signal'
 
 /** Audio for analysis. Sample i of it lies at sample i * factor of the recording. */
@@ -136,15 +137,9 @@ export function channelSource(channels: readonly Float32Array[], sampleRate: num
   return shortSource(lows, length, sampleRate)
 }
 
-function energy(x: Float32Array): number {
-  let sum = 0
-  for (let i = 0; i < x.length; i++) sum += x[i]! * x[i]!
-  return sum
-}
-
 /** Index of the channel with the most energy. */
 export function loudestChannel(channels: readonly Float32Array[]): number {
-  const powers = channels.map(energy)
+  const powers = channels.map((c) => energy(c))
   return powers.indexOf(Math.max(...powers))
 }
 
@@ -162,17 +157,6 @@ function addMean(
     for (let i = lo; i < hi; i++) out[i - from]! += c[i]! * share
   }
   return out
-}
-
-/** Energy of the mean of the channels. */
-function meanEnergy(channels: readonly Float32Array[]): number {
-  const length = channels[0]!.length
-  let sum = 0
-  for (let at = 0; at < length; at += BLOCK) {
-    const to = Math.min(length, at + BLOCK)
-    sum += energy(addMean(channels, at, to, new Float32Array(to - at)))
-  }
-  return sum
 }
 
 /** Below this share of the loudest channel's energy the mean of the channels is taken to cancel. */

@@ -1,4 +1,5 @@
 // Lowering the sampling rate by powers of two, for analysis.
+import { workspace } from './kernels/kernels'
 import { besselI0, kaiserBeta } from './windows'
 
 /** Non-zero taps on one side of the centre. */
@@ -27,21 +28,28 @@ const TAPS = Float64Array.from({ length: PAIRS }, (_, i) => {
 export function halve(x: Float32Array): Float32Array {
   const count = Math.max(0, Math.floor((x.length - 2 * HALVE_REACH + 1) / 2))
   const out = new Float32Array(count)
-  const [t0, t1, t2, t3, t4, t5, t6, t7, t8, t9] = TAPS as unknown as number[]
-  for (let i = 0; i < count; i++) {
-    const c = HALVE_REACH + 2 * i
-    out[i] =
-      0.5 * x[c]! +
-      t0! * (x[c - 1]! + x[c + 1]!) +
-      t1! * (x[c - 3]! + x[c + 3]!) +
-      t2! * (x[c - 5]! + x[c + 5]!) +
-      t3! * (x[c - 7]! + x[c + 7]!) +
-      t4! * (x[c - 9]! + x[c + 9]!) +
-      t5! * (x[c - 11]! + x[c + 11]!) +
-      t6! * (x[c - 13]! + x[c + 13]!) +
-      t7! * (x[c - 15]! + x[c + 15]!) +
-      t8! * (x[c - 17]! + x[c + 17]!) +
-      t9! * (x[c - 19]! + x[c + 19]!)
+  room ??= makeRoom()
+  const { run, input, even, odd, taps, low } = room
+  for (let at = 0; at < count; at += BLOCK) {
+    const n = Math.min(BLOCK, count - at)
+    const from = 2 * at
+    const to = Math.min(x.length, from + 2 * (BLOCK + HALVE_REACH))
+    input.set(x.subarray(from, to))
+    run.deinterleave(input.byteOffset, even.byteOffset, odd.byteOffset, n + HALVE_REACH + 1)
+    run.halfBand(even.byteOffset, odd.byteOffset, taps.byteOffset, low.byteOffset, n)
+    out.set(low.subarray(0, n), at)
   }
   return out
 }
+
+/** Output samples made at a time. */
+const BLOCK = 4096
+
+function makeRoom() {
+  const half = BLOCK + HALVE_REACH + 4
+  const { run, floats } = workspace(5 * half + PAIRS)
+  const taps = floats(PAIRS)
+  taps.set(TAPS)
+  return { run, taps, input: floats(2 * half), even: floats(half), odd: floats(half), low: floats(BLOCK) }
+}
+let room: ReturnType<typeof makeRoom> | undefined

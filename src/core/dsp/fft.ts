@@ -1,5 +1,6 @@
 // Real FFT behind one small interface; PFFFT (WebAssembly, SIMD) does the work.
 import createPffft, { type PffftModule } from '@echogarden/pffft-wasm/simd'
+import { loadKernels } from './kernels/kernels'
 
 /**
  * A real transform of one size.
@@ -13,6 +14,8 @@ export interface RealFft {
   forward(time: Float32Array, spectrum: Float32Array): void
   /** @param spectrum `size` packed floats; @param time receives `size` real samples */
   inverse(spectrum: Float32Array, time: Float32Array): void
+  /** Circular convolution of two signals. @param a, b, out `size` real samples each */
+  convolve(a: Float32Array, b: Float32Array, out: Float32Array): void
 }
 
 let pffft: PffftModule | undefined
@@ -20,12 +23,12 @@ let loading: Promise<void> | undefined
 const plans = new Map<number, RealFft>()
 
 /**
- * Loads the transform; must have resolved before `realFft` is called. Idempotent.
+ * Loads the transform and the inner loops; must have resolved before `realFft` or `workspace` is called. Idempotent.
  *
  * @param wasmBinary the module's bytes, where the host cannot find them by itself
  */
 export function loadFft(wasmBinary?: ArrayBuffer): Promise<void> {
-  loading ??= createPffft(wasmBinary ? { wasmBinary } : {}).then((m) => {
+  loading ??= Promise.all([createPffft(wasmBinary ? { wasmBinary } : {}), loadKernels()]).then(([m]) => {
     pffft = m
   })
   return loading
@@ -60,18 +63,34 @@ export function realFft(size: number): RealFft {
   const a = m._pffft_aligned_malloc(size * 4)
   const b = m._pffft_aligned_malloc(size * 4)
   const work = m._pffft_aligned_malloc(size * 4)
+  let sum = 0
+  const view = (at: number): Float32Array => new Float32Array(m.HEAPF32.buffer, at, size)
+  let [into, outOf] = [view(a), view(b)]
   const run = (input: Float32Array, output: Float32Array, direction: 0 | 1, scale: number): void => {
-    m.HEAPF32.set(input.length === size ? input : input.subarray(0, size), a >> 2)
+    // The module's memory moves when it grows.
+    if (into.length === 0) [into, outOf] = [view(a), view(b)]
+    into.set(input.length === size ? input : input.subarray(0, size))
     m._pffft_transform_ordered(setup, a, b, work, direction)
-    const from = b >> 2
-    const heap = m.HEAPF32
-    if (scale === 1) output.set(heap.subarray(from, from + size))
-    else for (let i = 0; i < size; i++) output[i] = heap[from + i]! * scale
+    if (scale === 1) output.set(outOf)
+    else for (let i = 0; i < size; i++) output[i] = outOf[i]! * scale
+  }
+  const convolve = (x: Float32Array, y: Float32Array, out: Float32Array): void => {
+    sum ||= m._pffft_aligned_malloc(size * 4)
+    if (into.length === 0) [into, outOf] = [view(a), view(b)]
+    into.set(x)
+    m._pffft_transform(setup, a, a, work, 0)
+    outOf.set(y)
+    m._pffft_transform(setup, b, b, work, 0)
+    const total = view(sum).fill(0)
+    m._pffft_zconvolve_accumulate(setup, a, b, sum, 1 / size)
+    m._pffft_transform(setup, sum, sum, work, 1)
+    out.set(total)
   }
   const plan: RealFft = {
     size,
     forward: (time, spectrum) => run(time, spectrum, 0, 1),
     inverse: (spectrum, time) => run(spectrum, time, 1, 1 / size),
+    convolve,
   }
   plans.set(size, plan)
   return plan

@@ -37,34 +37,16 @@ export function frameReader(size: number, fft: RealFft = realFft(size)): FrameRe
  * @returns the sum of their squares
  */
 export function meanMagnitudes(spectra: readonly Float32Array[], magnitudes: Float32Array): number {
-  const [a, b] = spectra
-  const half = a!.length / 2
+  const half = spectra[0]!.length / 2
   let total = 0
-  if (spectra.length > 2) {
-    magnitudes.fill(0)
-    for (const s of spectra) {
-      magnitudes[0]! += s[0]! * s[0]!
-      magnitudes[half]! += s[1]! * s[1]!
-      for (let k = 1; k < half; k++) magnitudes[k]! += s[2 * k]! ** 2 + s[2 * k + 1]! ** 2
-    }
-    for (let k = 0; k <= half; k++) {
-      const p = magnitudes[k]! / spectra.length
-      total += p
-      magnitudes[k] = Math.sqrt(p)
-    }
-    return total
+  magnitudes.fill(0)
+  for (const s of spectra) {
+    magnitudes[0]! += s[0]! * s[0]!
+    magnitudes[half]! += s[1]! * s[1]!
+    for (let k = 1; k < half; k++) magnitudes[k]! += s[2 * k]! ** 2 + s[2 * k + 1]! ** 2
   }
-  // One and two channels, the usual, in one pass.
-  const other = b ?? a!
-  const ends = [0, 1].map((i) => (a![i]! ** 2 + other[i]! ** 2) / 2)
-  magnitudes[0] = Math.sqrt(ends[0]!)
-  magnitudes[half] = Math.sqrt(ends[1]!)
-  total = ends[0]! + ends[1]!
-  for (let k = 1; k < half; k++) {
-    const i = 2 * k
-    const p =
-      0.5 *
-      (a![i]! * a![i]! + a![i + 1]! * a![i + 1]! + other[i]! * other[i]! + other[i + 1]! * other[i + 1]!)
+  for (let k = 0; k <= half; k++) {
+    const p = magnitudes[k]! / spectra.length
     total += p
     magnitudes[k] = Math.sqrt(p)
   }

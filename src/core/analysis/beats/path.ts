@@ -1,4 +1,5 @@
 // The best beats at about a given period: dynamic programming over places and intervals.
+import { workspace, type Workspace } from '../../dsp/kernels/kernels'
 import { RATE, type Rhythm } from './rhythm'
 
 /** What a person has said about beats, all optional; times in seconds. */
@@ -49,48 +50,44 @@ export function beatPath(r: Rhythm, period: number, constraints: BeatConstraints
     longest = Math.max(shortest + 1, Math.min(longest, Math.ceil((60 * rate) / tempo.low)))
   }
   const count = longest - shortest + 1
-  const n = Math.ceil(r.frames / grain) + longest
-  const reward = rewards(r, n, grain, named, shortest)
+  const n = 4 * Math.ceil((Math.ceil(r.frames / grain) + longest) / 4)
+  const { run, floats } = roomFor(1.25 * n * count + n + count * (count + 1) + 64)
+  const reward = floats(n)
+  reward.set(rewards(r, n, grain, named, shortest))
   // Change of interval from j to k, and distance of k from the period.
-  const change = new Float32Array(count * count)
+  const change = floats(count * count)
   for (let k = 0; k < count; k++)
     for (let j = 0; j < count; j++)
       change[k * count + j] = CHANGE * Math.log((k + shortest) / (j + shortest)) ** 2
-  const away = Float32Array.from({ length: count }, (_, k) => AWAY * Math.log((k + shortest) / centre) ** 2)
+  const away = floats(count)
+  for (let k = 0; k < count; k++) away[k] = AWAY * Math.log((k + shortest) / centre) ** 2
   const spread = Math.max(1, Math.ceil(MOST_CHANGE * longest))
-  const { score, back } = scratch(n * count)
-  for (let t = 0; t < n; t++)
-    for (let k = 0; k < count; k++) {
-      const before = t - (k + shortest)
-      const here = t * count + k
-      if (before < 0) {
-        score[here] = reward[t]!
-        back[here] = 255
-        continue
+  const score = floats(n * count)
+  const back = new Uint8Array(score.buffer, floats((n * count) / 4).byteOffset, n * count)
+  run.beatPath(
+    score.byteOffset,
+    back.byteOffset,
+    reward.byteOffset,
+    change.byteOffset,
+    away.byteOffset,
+    n,
+    count,
+    shortest,
+    spread,
+  )
+  let best = -Infinity
+  let t = 0
+  let k = 0
+  for (let i = 0; i < count; i++)
+    for (let f = n - longest; f < n; f++)
+      if (score[i * n + f]! > best) {
+        best = score[i * n + f]!
+        ;[t, k] = [f, i]
       }
-      const row = before * count
-      let best = -Infinity
-      let from = k
-      const lo = Math.max(0, k - spread)
-      const hi = Math.min(count - 1, k + spread)
-      for (let j = lo; j <= hi; j++) {
-        const v = score[row + j]! - change[k * count + j]!
-        if (v > best) {
-          best = v
-          from = j
-        }
-      }
-      score[here] = best + reward[t]! - away[k]!
-      back[here] = from
-    }
-  let end = (n - 1) * count
-  for (let i = (n - longest) * count; i < n * count; i++) if (score[i]! > score[end]!) end = i
   const beats: number[] = []
-  let t = Math.floor(end / count)
-  let k = end % count
   while (t >= 0) {
     beats.push(t / rate)
-    const j = back[t * count + k]!
+    const j = back[k * n + t]!
     if (j === 255) break
     t -= k + shortest
     k = j
@@ -102,9 +99,9 @@ export function beatPath(r: Rhythm, period: number, constraints: BeatConstraints
 const FINE_PERIOD = 0.62
 
 /** Room for a path's scores, used again by the next one. */
-let room = { score: new Float32Array(0), back: new Uint8Array(0) }
-function scratch(size: number): typeof room {
-  if (room.score.length < size) room = { score: new Float32Array(size), back: new Uint8Array(size) }
+let room: Workspace | undefined
+function roomFor(size: number): Workspace {
+  if (!room?.reuse(size, 8)) room = workspace(size, 8)
   return room
 }
 

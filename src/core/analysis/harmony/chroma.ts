@@ -1,5 +1,6 @@
 // Harmony over time: spectral peaks gathered into the twelve pitch classes, and the tuning they agree on.
 import { realFft } from '../../dsp/fft'
+import { workspace } from '../../dsp/kernels/kernels'
 import { hann } from '../../dsp/windows'
 import type { Progress } from '../progress'
 import type { Source } from '../source'
@@ -54,11 +55,12 @@ export function chroma(source: Source, progress?: Progress): Chroma {
   const hop = Math.max(1, Math.round(HOP_SECONDS * rate))
   const fft = realFft(size)
   const window = hann(size)
-  const x = new Float32Array(size)
-  const spectrum = new Float32Array(size)
+  const { run, floats } = workspace(3 * size)
+  const x = floats(size)
+  const spectrum = floats(size)
   const from = Math.max(2, Math.floor((LOW * size) / rate))
   const to = Math.min(size / 2 - 2, Math.ceil((HIGH * size) / rate))
-  const magnitude = new Float32Array(size / 2)
+  const magnitude = floats(size / 2 + 1)
   const frames = Math.ceil(length / hop) + 1
   const peaks = new Peaks()
   let re = 0
@@ -68,12 +70,9 @@ export function chroma(source: Source, progress?: Progress): Chroma {
     if (progress && f % 32 === 0) progress(f / frames)
     source.frame(0, f * hop - size / 2, window, x)
     fft.forward(x, spectrum)
+    run.meanMagnitudes(spectrum.byteOffset, spectrum.byteOffset, magnitude.byteOffset, size / 2)
     let top = 0
-    for (let k = from - 1; k <= to + 1; k++) {
-      const m = Math.hypot(spectrum[2 * k]!, spectrum[2 * k + 1]!)
-      magnitude[k] = m
-      if (m > top) top = m
-    }
+    for (let k = from - 1; k <= to + 1; k++) if (magnitude[k]! > top) top = magnitude[k]!
     if (top < 1e-4 * size) continue
     for (let k = from; k <= to; k++) {
       const m = magnitude[k]!

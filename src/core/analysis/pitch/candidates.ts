@@ -1,5 +1,6 @@
 // Pitch candidates of every frame: minima of the normalized difference function with their probabilities.
 import { fftSize, realFft } from '../../dsp/fft'
+import { workspace, type Workspace } from '../../dsp/kernels/kernels'
 import { joined, type FrameRange, type Progress } from '../progress'
 import type { Source } from '../source'
 
@@ -38,7 +39,11 @@ const FALLBACK = 0.01
 export function thresholdCdf(x: number): number {
   if (x <= 0) return 0
   if (x >= 1) return 1
-  return 1 - (1 - x) ** 18 * (1 + 18 * x)
+  const y = 1 - x
+  const y2 = y * y
+  const y4 = y2 * y2
+  const y8 = y4 * y4
+  return 1 - y8 * y8 * y2 * (1 + 18 * x)
 }
 
 const hopOf = (source: Source): number => Math.max(1, Math.round(HOP_SECONDS * source.rate))
@@ -75,13 +80,13 @@ export function pitchCandidates(source: Source, progress?: Progress, range?: Fra
   const span = width + longest
   const size = fftSize(span)
   const fft = realFft(size)
-  const long = new Float32Array(size)
+  const space = workspace(2 * size + longest)
+  const { run } = space
+  const long = space.floats(size)
   const filled = long.subarray(0, span)
-  const short = new Float32Array(size)
-  const a = new Float32Array(size)
-  const b = new Float32Array(size)
-  const correlation = new Float32Array(size)
-  const d = new Float32Array(longest + 1)
+  const backwards = new Float32Array(size)
+  const correlation = space.floats(size)
+  const d = space.floats(longest + 1)
   const { from, to } = range ?? { from: 0, to: pitchFrames(source) }
   const frames = to - from
   const out = {
@@ -97,47 +102,16 @@ export function pitchCandidates(source: Source, progress?: Progress, range?: Fra
     if (progress && f % 128 === 0) progress(f / frames)
     // A middling period after the window's middle, so that low and high tones are centred about alike.
     source.copy(0, (from + f) * hop - (width >> 1) - (longest >> 3), filled)
-    let mean = 0
-    for (let i = 0; i < span; i++) mean += long[i]!
-    mean /= span
-    let energy = 0
-    for (let i = 0; i < width; i++) {
-      const v = long[i]! - mean
-      long[i] = v
-      energy += v * v
-    }
-    for (let i = width; i < span; i++) long[i]! -= mean
-    short.set(long.subarray(0, width))
+    const energy = run.center(long.byteOffset, span, width)
     out.level[f] = Math.log((2 * energy) / width + 1e-12)
     out.aperiodicity[f] = 1
     if (energy < 1e-9 * width) continue
-    fft.forward(long, a)
-    fft.forward(short, b)
-    // conj(b) * a, packed.
-    a[0]! *= b[0]!
-    a[1]! *= b[1]!
-    for (let k = 2; k < size; k += 2) {
-      const ar = a[k]!
-      const ai = a[k + 1]!
-      const br = b[k]!
-      const bi = b[k + 1]!
-      a[k] = ar * br + ai * bi
-      a[k + 1] = ai * br - ar * bi
-    }
-    fft.inverse(a, correlation)
-    let moving = energy
-    let sum = 0
-    d[0] = 1
-    for (let t = 1; t <= longest; t++) {
-      const left = long[t - 1]!
-      const right = long[t + width - 1]!
-      moving += right * right - left * left
-      const v = energy + moving - 2 * correlation[t]!
-      const difference = v > 0 ? v : 0
-      sum += difference
-      d[t] = sum > 0 ? (difference * t) / sum : 1
-    }
-    out.aperiodicity[f] = keepMinima(d, shortest, longest, rate, f, out)
+    // Convolved with its own start backwards, the signal is correlated with it, from place width - 1 on.
+    for (let i = 0; i < width; i++) backwards[i] = long[width - 1 - i]!
+    fft.convolve(long, backwards, correlation)
+    const zeroLag = correlation.byteOffset + 4 * (width - 1)
+    run.normalizedDifference(long.byteOffset, zeroLag, d.byteOffset, width, longest, energy)
+    out.aperiodicity[f] = keepMinima(space, d, shortest, longest, rate, f, out)
   }
   return out
 }
@@ -165,6 +139,7 @@ function sharpened(d: Float32Array, period: number, depth: number, longest: numb
 
 /** Finds a frame's minima and stores the likeliest; returns the least value. */
 function keepMinima(
+  { run }: Workspace,
   d: Float32Array,
   shortest: number,
   longest: number,
@@ -177,9 +152,9 @@ function keepMinima(
   let lowest = 1
   let deepest = -1
   let best = 1
-  for (let t = shortest; t < longest; t++) {
+  const next = (t: number): number => run.nextMinimum(d.byteOffset, t, longest, 0.6)
+  for (let t = next(shortest); t < longest; t = next(t + 1)) {
     const v = d[t]!
-    if (v >= 0.6 || v > d[t - 1]! || v >= d[t + 1]!) continue
     const shift = vertex(d[t - 1]!, v, d[t + 1]!)
     const depth = Math.max(0, v - 0.25 * (d[t - 1]! - d[t + 1]!) * shift)
     // Chosen by every threshold above its own depth and at most that of the shallower minima before it.

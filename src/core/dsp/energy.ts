@@ -1,0 +1,33 @@
+// Energy of signals of any length, block by block.
+import { workspace } from './kernels/kernels'
+
+const BLOCK = 16384
+
+function makeRoom() {
+  const { run, floats } = workspace(2 * BLOCK)
+  return { run, x: floats(BLOCK), sum: floats(BLOCK) }
+}
+let room: ReturnType<typeof makeRoom> | undefined
+
+/** Sum of squares of x[from, to). */
+export function energy(x: Float32Array, from = 0, to = x.length): number {
+  return meanEnergy([x], from, to)
+}
+
+/** Sum of squares of the mean of signals of one length, over [from, to). */
+export function meanEnergy(channels: readonly Float32Array[], from = 0, to = channels[0]!.length): number {
+  room ??= makeRoom()
+  const { run, x, sum } = room
+  const share = 1 / channels.length
+  let total = 0
+  for (let at = from; at < to; at += BLOCK) {
+    const n = Math.min(BLOCK, to - at)
+    const block = channels.length > 1 ? sum.fill(0) : x
+    for (const c of channels) {
+      x.set(c.subarray(at, at + n))
+      if (block === sum) run.accumulate(x.byteOffset, share, sum.byteOffset, n)
+    }
+    total += run.energy(block.byteOffset, n)
+  }
+  return total
+}

@@ -1,0 +1,145 @@
+// Loops over vectors of 32-bit floats, four lanes at a time. Pointers are byte offsets, 16-byte aligned; n counts floats.
+
+/** out = a * b. */
+export function multiply(a: usize, b: usize, out: usize, n: i32): void {
+  let i = 0
+  for (; i <= n - 4; i += 4) {
+    const at = (<usize>i) << 2
+    v128.store(out + at, f32x4.mul(v128.load(a + at), v128.load(b + at)))
+  }
+  for (; i < n; i++) {
+    const at = (<usize>i) << 2
+    store<f32>(out + at, load<f32>(a + at) * load<f32>(b + at))
+  }
+}
+
+/** Sum of the four lanes. */
+// @ts-ignore: decorator
+@inline
+export function lanes(v: v128): f32 {
+  return (
+    f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3))
+  )
+}
+
+/** Sum of max(0, a - b). */
+export function rise(a: usize, b: usize, n: i32): f32 {
+  const zero = f32x4.splat(0)
+  let sum = zero
+  let i = 0
+  for (; i <= n - 4; i += 4) {
+    const at = (<usize>i) << 2
+    sum = f32x4.add(sum, f32x4.max(zero, f32x4.sub(v128.load(a + at), v128.load(b + at))))
+  }
+  let total = lanes(sum)
+  for (; i < n; i++) {
+    const at = (<usize>i) << 2
+    total += max<f32>(0, load<f32>(a + at) - load<f32>(b + at))
+  }
+  return total
+}
+
+/** out[i] = the greatest of x[i - 1], x[i], x[i + 1]; past either end counts what is there. */
+export function widen(x: usize, out: usize, n: i32): void {
+  if (n < 2) {
+    if (n == 1) store<f32>(out, load<f32>(x))
+    return
+  }
+  store<f32>(out, max(load<f32>(x), load<f32>(x + 4)))
+  let i = 1
+  for (; i <= n - 5; i += 4) {
+    const at = x + ((<usize>i) << 2)
+    const m = f32x4.max(v128.load(at - 4), f32x4.max(v128.load(at), v128.load(at + 4)))
+    v128.store(out + ((<usize>i) << 2), m)
+  }
+  for (; i < n - 1; i++) {
+    const at = x + ((<usize>i) << 2)
+    store<f32>(out + ((<usize>i) << 2), max(load<f32>(at - 4), max(load<f32>(at), load<f32>(at + 4))))
+  }
+  const last = (<usize>(n - 1)) << 2
+  store<f32>(out + last, max(load<f32>(x + last - 4), load<f32>(x + last)))
+}
+
+/**
+ * ln(1 + gain * x) in place, x >= 0; within 2e-4.
+ * The exponent is read off the binary float; the mantissa's logarithm is 2 (s + s^3 / 3 + s^5 / 5) with
+ * s = (m - 1) / (m + 1) (Abramowitz & Stegun 4.1.27), m in [0.707, 1.414). n is rounded up to a multiple of four.
+ */
+export function logOnePlus(x: usize, gain: f32, n: i32): void {
+  const one = f32x4.splat(1)
+  const g = f32x4.splat(gain)
+  const half = i32x4.splat(0x3f3504f3)
+  const ln2 = f32x4.splat(0.6931471805599453)
+  const third = f32x4.splat(1.0 / 3.0)
+  const fifth = f32x4.splat(0.2)
+  const two = f32x4.splat(2)
+  for (let i = 0; i < n; i += 4) {
+    const at = x + ((<usize>i) << 2)
+    const v = f32x4.add(one, f32x4.mul(g, v128.load(at)))
+    const exponent = i32x4.shr_s(i32x4.sub(v, half), 23)
+    const m = i32x4.sub(v, i32x4.shl(exponent, 23))
+    const s = f32x4.div(f32x4.sub(m, one), f32x4.add(m, one))
+    const q = f32x4.mul(s, s)
+    const series = f32x4.add(one, f32x4.mul(q, f32x4.add(third, f32x4.mul(q, fifth))))
+    v128.store(
+      at,
+      f32x4.add(
+        f32x4.mul(f32x4.convert_i32x4_s(exponent), ln2),
+        f32x4.mul(f32x4.mul(two, s), series),
+      ),
+    )
+  }
+}
+
+/** Separates a signal's even and odd samples: n of each. */
+export function deinterleave(x: usize, even: usize, odd: usize, n: i32): void {
+  for (let i = 0; i < n; i += 4) {
+    const a = v128.load(x + ((<usize>i) << 3))
+    const b = v128.load(x + ((<usize>i) << 3), 16)
+    v128.store(even + ((<usize>i) << 2), v128.shuffle<f32>(a, b, 0, 2, 4, 6))
+    v128.store(odd + ((<usize>i) << 2), v128.shuffle<f32>(a, b, 1, 3, 5, 7))
+  }
+}
+
+/** Half-band low-pass at every second sample: out[i] = odd[9 + i] / 2 + sum over k of taps[k] (even[9 + i - k] + even[10 + i + k]), k < 10. */
+export function halfBand(even: usize, odd: usize, taps: usize, out: usize, n: i32): void {
+  const half = f32x4.splat(0.5)
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2
+    const c = even + at + 36
+    let sum = f32x4.mul(half, v128.load(odd + at + 36))
+    for (let k: usize = 0; k < 40; k += 4) {
+      const tap = v128.load32_splat(taps + k)
+      sum = f32x4.add(sum, f32x4.mul(tap, f32x4.add(v128.load(c - k), v128.load(c + 4 + k))))
+    }
+    v128.store(out + at, sum)
+  }
+}
+
+/** Sum of squares. */
+export function energy(x: usize, n: i32): f32 {
+  let a = f32x4.splat(0)
+  let b = a
+  let i = 0
+  for (; i <= n - 8; i += 8) {
+    const p = v128.load(x + ((<usize>i) << 2))
+    const q = v128.load(x + ((<usize>i) << 2), 16)
+    a = f32x4.add(a, f32x4.mul(p, p))
+    b = f32x4.add(b, f32x4.mul(q, q))
+  }
+  let sum = lanes(f32x4.add(a, b))
+  for (; i < n; i++) {
+    const v = load<f32>(x + ((<usize>i) << 2))
+    sum += v * v
+  }
+  return sum
+}
+
+/** out = out + gain * x. n is rounded up to a multiple of four. */
+export function accumulate(x: usize, gain: f32, out: usize, n: i32): void {
+  const g = f32x4.splat(gain)
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2
+    v128.store(out + at, f32x4.add(v128.load(out + at), f32x4.mul(g, v128.load(x + at))))
+  }
+}

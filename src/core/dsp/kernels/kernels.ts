@@ -1,0 +1,103 @@
+// Inner loops in WebAssembly with SIMD, over workspaces of their own memory.
+import { BINARY } from './binary'
+
+/** The compiled loops; see assembly/. Pointers are byte offsets of a workspace's arrays, counts are of floats. */
+export interface Kernels {
+  multiply(a: number, b: number, out: number, n: number): void
+  energy(x: number, n: number): number
+  accumulate(x: number, gain: number, out: number, n: number): void
+  rise(a: number, b: number, n: number): number
+  widen(x: number, out: number, n: number): void
+  logOnePlus(x: number, gain: number, n: number): void
+  deinterleave(x: number, even: number, odd: number, n: number): void
+  halfBand(even: number, odd: number, taps: number, out: number, n: number): void
+  meanMagnitudes(a: number, b: number, magnitudes: number, half: number): number
+  bands(first: number, start: number, weights: number, count: number, magnitudes: number, out: number): void
+  complexNovelty(now: number, one: number, two: number, bins: number): number
+  center(x: number, span: number, width: number): number
+  normalizedDifference(
+    x: number,
+    correlation: number,
+    d: number,
+    width: number,
+    longest: number,
+    energy: number,
+  ): void
+  nextMinimum(d: number, from: number, to: number, depth: number): number
+  beatPath(
+    score: number,
+    back: number,
+    reward: number,
+    change: number,
+    away: number,
+    n: number,
+    count: number,
+    shortest: number,
+    spread: number,
+  ): void
+}
+
+/** Memory for the loops to work in: arrays are made once and live as long as it does. */
+export interface Workspace {
+  readonly run: Kernels
+  /** `length` zeros, 16-byte aligned, with room for a vector more after them; their byteOffset is the pointer. */
+  floats(length: number): Float32Array
+  ints(values: Int32Array): Int32Array
+  /** Gives all its room free again, with what was written left in it; false when it has less than that. */
+  reuse(size: number, arrays: number): boolean
+}
+
+// The host's WebAssembly, as far as it is used here; core knows no host's types.
+interface Host {
+  readonly WebAssembly: {
+    compile(bytes: Uint8Array): Promise<object>
+    readonly Memory: new (size: { initial: number }) => { readonly buffer: ArrayBuffer }
+    readonly Instance: new (module: object, imports: object) => { readonly exports: unknown }
+  }
+  atob(text: string): string
+}
+const host = globalThis as unknown as Host
+const PAGE = 65536
+
+let compiled: object | undefined
+
+/** Compiles the loops; must have resolved before a workspace is made. */
+export async function loadKernels(): Promise<void> {
+  compiled ??= await host.WebAssembly.compile(Uint8Array.from(host.atob(BINARY), (c) => c.charCodeAt(0)))
+}
+
+const bytesFor = (size: number, arrays: number): number => 4 * size + 64 * arrays
+
+/**
+ * A workspace with room for a number of floats.
+ *
+ * @param size floats of all arrays together
+ * @param arrays how many arrays at most, each of which may waste some room at its end
+ * @throws Error when `loadKernels` has not finished, RangeError when an array does not fit
+ */
+export function workspace(size: number, arrays = 32): Workspace {
+  if (!compiled) throw new Error('loadKernels() must finish before a workspace is made')
+  const bytes = bytesFor(size, arrays)
+  const memory = new host.WebAssembly.Memory({ initial: Math.ceil(bytes / PAGE) })
+  const { exports } = new host.WebAssembly.Instance(compiled, { env: { memory } })
+  // The first bytes stay free, so that no pointer is null.
+  let next = 16
+  const take = (length: number): number => {
+    const at = next
+    next += (4 * length + 47) & ~15
+    return at
+  }
+  return {
+    run: exports as Kernels,
+    floats: (length) => new Float32Array(memory.buffer, take(length), length),
+    ints(values) {
+      const out = new Int32Array(memory.buffer, take(values.length), values.length)
+      out.set(values)
+      return out
+    },
+    reuse(more, count) {
+      next = 16
+      return bytesFor(more, count) <= memory.buffer.byteLength
+    },
+  }
+}
