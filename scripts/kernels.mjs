@@ -10,8 +10,16 @@ const folder = path.join(path.dirname(path.dirname(fileURLToPath(import.meta.url
 export async function compileKernels() {
   let binary
   const { error, stderr } = await asc.main(
-    ['assembly/index.ts', '--outFile', 'kernels.wasm', '--runtime', 'stub', '--importMemory', '-O3']
-      .concat(['--noAssert', '--converge', '--enable', 'simd', '--use', 'abort=', '--baseDir', folder]),
+    ['assembly/index.ts', '--outFile', 'kernels.wasm', '--runtime', 'stub', '--importMemory', '-O3'].concat([
+      '--noAssert',
+      '--converge',
+      '--enable',
+      'simd',
+      '--use',
+      'abort=',
+      '--baseDir',
+      folder,
+    ]),
     { writeFile: (_, contents) => (binary = contents) },
   )
   if (error) throw new Error(`${error.message}\n${stderr.toString()}`)

@@ -10,7 +10,7 @@ import { watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useMedia } from '../stores/media'
 import { useMessages } from '../stores/messages'
-import { library, pool } from '../stores/services'
+import { library, pack, pool } from '../stores/services'
 import { useSession } from '../stores/session'
 import { useTasks } from '../stores/tasks'
 
@@ -97,7 +97,7 @@ export function useImport() {
     for (const d of decoded)
       void messages.attempt(() => media.analyse(recordingOf(d.name, d.imported), d.imported.audio))
     const kept = await library
-    for (const d of decoded) await kept.keepRecording(d.imported.id, d.imported.audio)
+    for (const d of decoded) await kept.keepRecording(d.imported.id, d.imported.audio, pack)
     const parts = decoded.map((d) => ({ recording: recordingOf(d.name, d.imported), trackId: shortId() }))
     const key = `import ${shortId()}`
     if (!store.session) {

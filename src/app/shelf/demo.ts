@@ -7,7 +7,7 @@ import { newHistory } from '../../core/session/history'
 import { beats } from '../../core/units'
 import { decodeFile } from '../../engine/import/decode'
 import { recordingOf } from '../frame/import-files'
-import { library, pool } from '../stores/services'
+import { library, pack, pool } from '../stores/services'
 
 const truthSchema = object({
   name: string().required(),
@@ -50,7 +50,7 @@ export async function fetchDemo(
     if (signal.aborted) throw new Cancelled()
     const blob = await (await fetched(`/demo/${t.file}`)).blob()
     const imported = await decodeFile(new File([blob], `${t.name}.wav`), pool)
-    await kept.keepRecording(imported.id, imported.audio)
+    await kept.keepRecording(imported.id, imported.audio, pack)
     const recording = recordingOf(`${t.name}.wav`, imported)
     const method = { method: t.method, fill: 'mirror', tail: 100 } as const
     const place = beats((-truth.preRoll * truth.bpm) / 60)

@@ -30,6 +30,8 @@ export const useMedia = defineStore('media', () => {
   /** Counts recordings that have become ready to be heard. */
   const heard = ref(0)
   const loading = new Set<string>()
+  /** Recordings that were brought in and are not held yet: they need not be read back from where they are kept. */
+  const brought = new Map<string, AudioData>()
 
   /**
    * Analyses a recording, unless its findings are known; told in the corner while it goes on.
@@ -38,6 +40,7 @@ export const useMedia = defineStore('media', () => {
    */
   async function analyse(recording: Recording, given?: AudioData): Promise<void> {
     const audio = given ?? media.get(recording.id)?.audio
+    if (given) brought.set(recording.id, given)
     if (!audio || findings.has(recording.id) || analysing.has(recording.id)) return
     analysing.add(recording.id)
     try {
@@ -90,8 +93,10 @@ export const useMedia = defineStore('media', () => {
       missing.map(async (r) => {
         loading.add(r.id)
         try {
-          const audio = media.get(r.id)?.audio ?? shared(await (await library).recording(r.id))
+          const audio =
+            media.get(r.id)?.audio ?? brought.get(r.id) ?? shared(await (await library).recording(r.id))
           await hold(r, audio, session.sampleRate)
+          brought.delete(r.id)
         } finally {
           loading.delete(r.id)
         }

@@ -24,21 +24,32 @@ export function pitchAtFrames(pitch: Pitch, curve: OnsetStrength, sampleRate: nu
 
 /** Median of the voiced values in [from, to), NaN when fewer than half are voiced. */
 export function voicedMedian(midi: Float32Array, from: number, to: number): number {
-  const list: number[] = []
   const lo = Math.max(0, from)
   const hi = Math.min(midi.length, to)
-  for (let i = lo; i < hi; i++) if (midi[i]! === midi[i]!) list.push(midi[i]!)
-  if (list.length * 2 < to - from) return NaN
-  list.sort((a, b) => a - b)
-  return list[list.length >> 1]!
+  let count = 0
+  for (let i = lo; i < hi; i++) {
+    const v = midi[i]!
+    if (v !== v) continue
+    // Sorted as they come: pitch lines are nearly level, so most stay where they are.
+    let k = count++
+    for (; k > 0 && sorted[k - 1]! > v; k--) sorted[k] = sorted[k - 1]!
+    sorted[k] = v
+  }
+  return count * 2 < to - from ? NaN : sorted[count >> 1]!
 }
+/** Room for a window of values; the widest has 31. */
+const sorted = new Float32Array(64)
 
 /** Step of pitch at every frame, semitones: median of 75 ms after against 75 ms before, 0 where either is unvoiced. */
 export function pitchStep(midi: Float32Array): Float32Array {
   const out = new Float32Array(midi.length)
+  // What follows one frame is what comes before another one later on.
+  const apart = 18
+  const after = new Float32Array(midi.length + apart)
+  for (let f = -apart; f < midi.length; f++) after[f + apart] = voicedMedian(midi, f + 2, f + 17)
   for (let f = 0; f < midi.length; f++) {
     if (midi[f] !== midi[f] && midi[f - 4] !== midi[f - 4] && midi[f + 4] !== midi[f + 4]) continue
-    const step = Math.abs(voicedMedian(midi, f + 2, f + 17) - voicedMedian(midi, f - 16, f - 1))
+    const step = Math.abs(after[f + apart]! - after[f]!)
     out[f] = step > 0 ? step : 0
   }
   return out

@@ -1,12 +1,11 @@
 // Onset strength over time in one pass of spectra: band flux with vibrato suppression, complex-domain novelty, level.
-import { energy } from '../dsp/energy'
 import { logFilterBank, type FilterBank } from '../dsp/filterbank'
 import { nextPowerOfTwo, realFft } from '../dsp/fft'
 import { workspace, type Workspace } from '../dsp/kernels/kernels'
 import { meanMagnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
 import { joined, type FrameRange, type Progress } from './progress'
-import { channelSource, loudestChannel } from './source'
+import { channelSource, surveyOf, type Survey } from './source'
 
 /** Upper edges of the four regions whose flux is kept apart, Hz; the last is open. */
 export const REGION_EDGES = [160, 600, 2800, Infinity] as const
@@ -74,25 +73,12 @@ export const joinOnsets = (parts: readonly OnsetStrength[]): OnsetStrength => ({
   level: joined(parts.map((p) => p.level)),
 })
 
-/** Root mean square of the loud parts: what 95 % of the recording's tenths of a second stay below. */
-function loudness(channels: readonly Float32Array[], sampleRate: number): number {
-  const block = Math.max(1, Math.round(0.1 * sampleRate))
-  const length = channels[0]?.length ?? 0
-  const powers = new Float64Array(Math.ceil(length / block))
-  for (const c of channels)
-    for (let b = 0; b < powers.length; b++) {
-      const end = Math.min(length, (b + 1) * block)
-      powers[b]! += energy(c, b * block, end) / (end - b * block) / channels.length
-    }
-  powers.sort()
-  return Math.sqrt(powers[Math.floor(0.95 * powers.length)] ?? 0)
-}
-
 /**
  * Onset strength of a recording, channels summed by power (so that no polarity cancels).
  *
  * @param channels planar audio; @param sampleRate Hz
  * @param range frames to make, where others make the rest; all without it
+ * @param seen the recording's survey, where it is known
  * @returns curves with a value every 5 ms, of the frames in the range
  * Sources: S. Böck & G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013; J. P. Bello,
  * C. Duxbury, M. Davies & M. Sandler, "On the use of phase and energy for musical onset detection in the complex
@@ -103,6 +89,7 @@ export function onsetStrength(
   sampleRate: number,
   progress?: Progress,
   range?: FrameRange,
+  seen: Survey = surveyOf(channels, sampleRate, progress),
 ): OnsetStrength {
   const source = channelSource(channels, sampleRate, range !== undefined)
   const { length, rate } = source
@@ -138,17 +125,13 @@ export function onsetStrength(
   const complexBins = Math.min(half, 4 * Math.round((COMPLEX_TOP * size) / rate / 4))
   progress?.(0)
   // A windowed sine as loud as the recording reaches a band magnitude near 1; the compression works around -60 dB.
-  const gain = 250 / (size * 0.25 * (loudness(channels, sampleRate) + 1e-6))
-  // Passes over the whole recording take a while; a cancel is heard between them.
-  progress?.(0)
-  const loudest = loudestChannel(channels)
-  progress?.(0)
+  const gain = 250 / (size * 0.25 * (seen.loudness + 1e-6))
   // The frames just before are made too, for what is compared with them.
   for (let f = Math.max(0, from - 2 * LAG); f < to; f++) {
     const at = f - from
     if (progress && f % 256 === 0) progress((f - from) / (to - from))
     const spectrum = spectra[f % spectraKept]!
-    together[loudest] = spectrum
+    together[seen.loudest] = spectrum
     for (let c = 0; c < channels.length; c++) {
       source.copy(c, (f - LEAD) * hop - half, windowed)
       run.multiply(windowed.byteOffset, window.byteOffset, windowed.byteOffset, size)

@@ -29,10 +29,19 @@ function firstRise(power: Float64Array, span: number, floor: number): number {
   for (let i = 0; i < span; i++) before += power[i]!
   for (let i = span; i < 2 * span; i++) after += power[i]!
   let best = 0
+  let matters = 0
   for (let i = 0; i < n; i++) {
-    ratios[i] = (after + floor) / (before + floor)
-    scores[i] = Math.log(ratios[i]!) * Math.sqrt(after)
-    if (scores[i]! > scores[best]!) best = i
+    const ratio = (after + floor) / (before + floor)
+    ratios[i] = ratio
+    // No logarithm where even its bound, log r <= r - 1, would make a score that cannot matter.
+    if (ratio > 1 && (ratio - 1) ** 2 * after > matters) {
+      const score = Math.log(ratio) * Math.sqrt(after)
+      scores[i] = score
+      if (score > scores[best]!) {
+        best = i
+        matters = (EARLIER * score) ** 2
+      }
+    }
     before += power[i + span]! - power[i]!
     after += power[i + 2 * span]! - power[i + span]!
   }
@@ -59,7 +68,7 @@ export function changePoint(power: Float64Array): number {
   const n = power.length
   const edge = Math.max(2, Math.floor(n / 50))
   let total = 0
-  for (const p of power) total += p
+  for (let i = 0; i < n; i++) total += power[i]!
   const floor = (total / n) * 1e-7 + 1e-20
   let sum = 0
   let best = 0
@@ -100,7 +109,7 @@ export function attackStart(
   if (to - from < 4 * span) return Math.max(0, Math.min(length - 1, around))
   const power = emphasizedPower(channels, from, to)
   let mean = 0
-  for (const p of power) mean += p
+  for (let i = 0; i < power.length; i++) mean += power[i]!
   const floor = (mean / power.length) * span * 1e-4 + 1e-14
   const rise = firstRise(power, span, floor)
   const begin = Math.max(0, rise - Math.round(7 * ms))

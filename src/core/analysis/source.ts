@@ -2,6 +2,7 @@
 import { HALVE_REACH, halve } from '../dsp/decimate'
 import { energy, meanEnergy } from '../dsp/energy'
 import { copyRange } from '../dsp/signal'
+import type { Progress } from './progress'
 
 /** Audio for analysis. Sample i of it lies at sample i * factor of the recording. */
 export interface Source {
@@ -137,12 +138,6 @@ export function channelSource(channels: readonly Float32Array[], sampleRate: num
   return shortSource(lows, length, sampleRate)
 }
 
-/** Index of the channel with the most energy. */
-export function loudestChannel(channels: readonly Float32Array[]): number {
-  const powers = channels.map((c) => energy(c))
-  return powers.indexOf(Math.max(...powers))
-}
-
 /** Adds [from, to) of all channels, each divided by their number, into `out`. */
 function addMean(
   channels: readonly Float32Array[],
@@ -161,19 +156,74 @@ function addMean(
 
 /** Below this share of the loudest channel's energy the mean of the channels is taken to cancel. */
 const CANCELS = 0.25
+/** Loudness is measured over blocks of this many seconds. */
+const LOUDNESS_SECONDS = 0.1
 
-/** The main signal of a short recording at the analysis rate. */
-function shortMain(channels: readonly Float32Array[], sampleRate: number): Float32Array {
-  const lows = channels.map((c) => lowChannel(c, sampleRate))
-  if (lows.length === 1) return lows[0]!
-  const mean = addMean(lows, 0, lows[0]!.length, new Float32Array(lows[0]!.length))
-  const loudest = lows[loudestChannel(lows)]!
-  return energy(mean) < CANCELS * energy(loudest) ? loudest : mean
+/** What one look at a whole recording tells, before any of its frames is made. */
+export interface Survey {
+  /** Channel with the most energy. */
+  readonly loudest: number
+  /** The mean of the channels would be much weaker than they are. */
+  readonly cancels: boolean
+  /** Root mean square of the loud parts: what 95 % of the recording's tenths of a second stay below. */
+  readonly loudness: number
 }
 
-function longMain(channels: readonly Float32Array[]): Reader {
-  const loudest = channels[loudestChannel(channels)]!
-  if (channels.length === 1 || meanEnergy(channels) < CANCELS * energy(loudest)) return readerOf(loudest)
+/** Looks a recording over once. @param progress told now and then; may throw to cancel */
+export function survey(channels: readonly Float32Array[], sampleRate: number, progress?: Progress): Survey {
+  const block = Math.max(1, Math.round(LOUDNESS_SECONDS * sampleRate))
+  const length = channels[0]?.length ?? 0
+  const powers = new Float64Array(Math.ceil(length / block))
+  const energies = channels.map(() => 0)
+  let together = 0
+  for (let b = 0; b < powers.length; b++) {
+    if (b % 512 === 0) progress?.(0)
+    const from = b * block
+    const to = Math.min(length, from + block)
+    for (let c = 0; c < channels.length; c++) {
+      const e = energy(channels[c]!, from, to)
+      energies[c]! += e
+      powers[b]! += e / (to - from) / channels.length
+    }
+    if (channels.length > 1) together += meanEnergy(channels, from, to)
+  }
+  powers.sort()
+  const most = Math.max(0, ...energies)
+  return {
+    loudest: Math.max(0, energies.indexOf(most)),
+    cancels: channels.length > 1 && together < CANCELS * most,
+    loudness: Math.sqrt(powers[Math.floor(0.95 * powers.length)] ?? 0),
+  }
+}
+
+/** Surveys, for as long as a recording's first channel is kept. */
+const surveys = new WeakMap<
+  Float32Array,
+  { readonly channels: readonly Float32Array[]; readonly seen: Survey }
+>()
+
+const sameChannels = (a: readonly Float32Array[], b: readonly Float32Array[]): boolean =>
+  a.length === b.length && a.every((c, i) => c === b[i])
+
+/** The survey of a recording, made once. */
+export function surveyOf(channels: readonly Float32Array[], sampleRate: number, progress?: Progress): Survey {
+  const first = channels[0]
+  const known = first && surveys.get(first)
+  if (known && sameChannels(known.channels, channels)) return known.seen
+  const seen = survey(channels, sampleRate, progress)
+  if (first) surveys.set(first, { channels: [...channels], seen })
+  return seen
+}
+
+/** The main signal of a short recording at the analysis rate. */
+function shortMain(channels: readonly Float32Array[], sampleRate: number, seen: Survey): Float32Array {
+  const lows = channels.map((c) => lowChannel(c, sampleRate))
+  if (lows.length === 1 || seen.cancels) return lows[seen.loudest]!
+  return addMean(lows, 0, lows[0]!.length, new Float32Array(lows[0]!.length))
+}
+
+function longMain(channels: readonly Float32Array[], seen: Survey): Reader {
+  if (channels.length === 1 || seen.cancels) return readerOf(channels[seen.loudest]!)
   return (from, to) => addMean(channels, from, to, new Float32Array(to - from))
 }
 
@@ -187,15 +237,20 @@ const mains = new WeakMap<
  * One signal to stand for all channels, for pitch and harmony: their mean, or the loudest channel where the mean
  * would cancel (inverted polarity, microphones far apart).
  *
- * @param part as for `channelSource`
+ * @param part as for `channelSource`; @param seen the recording's survey, where it is known
  */
-export function mainSource(channels: readonly Float32Array[], sampleRate: number, part = false): Source {
+export function mainSource(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+  part = false,
+  seen = surveyOf(channels, sampleRate),
+): Source {
   const length = channels[0]?.length ?? 0
-  if (part || length > KEPT) return longSource([longMain(channels)], length, sampleRate)
+  if (part || length > KEPT) return longSource([longMain(channels, seen)], length, sampleRate)
   if (length === 0) return shortSource([new Float32Array(0)], 0, sampleRate)
   const known = mains.get(channels[0]!)
-  const same = known?.channels.length === channels.length && known.channels.every((c, i) => c === channels[i])
-  const main = same ? known!.main : shortMain(channels, sampleRate)
+  const same = known !== undefined && sameChannels(known.channels, channels)
+  const main = same ? known.main : shortMain(channels, sampleRate, seen)
   if (!same) mains.set(channels[0]!, { channels: [...channels], main })
   return shortSource([main], length, sampleRate)
 }

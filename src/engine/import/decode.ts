@@ -4,7 +4,8 @@ import { isAiff } from '../../core/audio/aiff'
 import { statedRate } from '../../core/audio/sniff'
 import { isWav, type SampleFormat } from '../../core/audio/wav-read'
 import { InputError } from '../../core/errors'
-import { sharedCopy, type WorkerPool } from '../workers/pool'
+import type { WorkerPool } from '../workers/pool'
+import { sharedCopy } from '../workers/shared'
 
 /** A file that was brought in. */
 export interface Imported {
@@ -20,6 +21,9 @@ export interface Imported {
 
 /** Largest file that is read, bytes; beyond it the page would run out of memory. */
 const LARGEST = 2e9
+
+/** Bytes that tell what a file is. */
+const HEAD = 64
 
 const codingOf = (f: SampleFormat): string => `${f.bits}-bit${f.kind === 'float' ? ' float' : ''}`
 
@@ -60,9 +64,10 @@ export async function decodeFile(file: File, pool: WorkerPool): Promise<Imported
   try {
     if (file.size === 0) throw new InputError('The file is empty; choose a recording.')
     if (file.size > LARGEST) throw new InputError('The file is larger than 2 GB; cut it into parts first.')
-    const bytes = new Uint8Array(await file.arrayBuffer())
-    if (!isWav(bytes) && !isAiff(bytes)) return await throughBrowser(bytes, pool)
-    const { id, audio, format, warnings, taggedBpm } = await pool.run((w) => w.read(bytes))
+    const head = new Uint8Array(await file.slice(0, HEAD).arrayBuffer())
+    if (!isWav(head) && !isAiff(head))
+      return await throughBrowser(new Uint8Array(await file.arrayBuffer()), pool)
+    const { id, audio, format, warnings, taggedBpm } = await pool.run((w) => w.read(file))
     return { id, audio: shared(audio), coding: codingOf(format), warnings, taggedBpm }
   } catch (e) {
     if (e instanceof InputError) throw new InputError(`“${file.name}”: ${e.message}`)

@@ -1,6 +1,5 @@
 // The browser's database: sessions with their history, recordings, findings.
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb'
-import type { AudioData } from '../../core/audio/buffer'
 import type { Step } from '../../core/session/history'
 import type { Session } from '../../core/session/types'
 import type { Findings } from '../../core/analysis/analyse'
@@ -19,8 +18,11 @@ export interface StoredSession {
   readonly picture: readonly (readonly number[])[]
 }
 
-export interface StoredRecording extends AudioData {
+export interface StoredRecording {
   readonly id: string
+  readonly sampleRate: number
+  /** 32-bit floats of each channel, in this machine's byte order; the oldest were kept as arrays. */
+  readonly channels: readonly (Blob | Float32Array)[]
   /** When it was brought in, milliseconds since 1970. */
   readonly kept: number
 }

@@ -7,6 +7,7 @@ import type { History } from '../../core/session/history'
 import type { Findings } from '../../core/analysis/analyse'
 import type { StatedTempo } from '../../core/analysis/beats/stated'
 import type { Database, StoredSession } from './database'
+import { packed, unpacked } from './pack'
 
 /** Steps of history that are kept with a session. */
 const KEPT_STEPS = 300
@@ -20,6 +21,10 @@ function trimmed(h: History): Pick<StoredSession, 'session' | 'steps' | 'cursor'
   const drop = Math.max(0, h.steps.length - KEPT_STEPS)
   return { session: h.session, steps: h.steps.slice(drop), cursor: Math.max(0, h.cursor - drop) }
 }
+
+/** Channels as blobs; `packed` in a worker spares the page the copying. */
+export type Pack = (channels: readonly Float32Array[]) => Promise<readonly Blob[]>
+const packHere: Pack = async (channels) => packed(channels)
 
 export type Picture = StoredSession['picture']
 
@@ -109,9 +114,9 @@ export class Library {
   }
 
   /** Keeps a recording's samples; the same id is the same samples, so one that is there stays. */
-  async keepRecording(id: string, audio: AudioData): Promise<void> {
+  async keepRecording(id: string, audio: AudioData, pack: Pack = packHere): Promise<void> {
     if ((await this.db.getKey('recordings', id)) !== undefined) return
-    const channels = audio.channels.map((c) => (c.buffer instanceof ArrayBuffer ? c : Float32Array.from(c)))
+    const channels = await pack(audio.channels)
     await this.db.put('recordings', { id, sampleRate: audio.sampleRate, channels, kept: this.now() })
   }
 
@@ -122,7 +127,8 @@ export class Library {
       throw new InputError(
         'A recording of this session is missing from this browser; bring its file in again.',
       )
-    return { sampleRate: found.sampleRate, channels: found.channels }
+    const channels = await Promise.all(found.channels.map(unpacked))
+    return { sampleRate: found.sampleRate, channels }
   }
 
   /** Findings of a recording that was analysed with these stated tempos, by this version of the analysis. */

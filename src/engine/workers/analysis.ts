@@ -4,7 +4,7 @@ import type { Findings } from '../../core/analysis/analyse'
 import type { StatedTempo } from '../../core/analysis/beats/stated'
 import { joinCandidates, pitchFrames } from '../../core/analysis/pitch/candidates'
 import { splitFrames } from '../../core/analysis/progress'
-import { mainSource } from '../../core/analysis/source'
+import { channelSource } from '../../core/analysis/source'
 import type { Transient } from '../../core/analysis/transients'
 import type { AudioData } from '../../core/audio/buffer'
 import { proxy, type WorkerPool } from './pool'
@@ -38,7 +38,7 @@ export async function analyseRecording(
   const seconds = (channels[0]?.length ?? 0) / sampleRate
   const shares = seconds > WORTH_SHARING ? pool.size : 1
   const onsets = splitFrames(onsetFrames(channels, sampleRate), shares)
-  const pitches = splitFrames(pitchFrames(mainSource(channels, sampleRate, true)), shares)
+  const pitches = splitFrames(pitchFrames(channelSource(channels, sampleRate, true)), shares)
   const done = new Float64Array(shares)
   const parts = await Promise.all(
     onsets.map((onset, i) => {

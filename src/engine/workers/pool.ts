@@ -11,14 +11,6 @@ interface Waiting {
   run(worker: Remote<Tasks>): Promise<void>
 }
 
-/** Memory that workers share where the page is isolated, else a plain array that is copied to them. */
-export function sharedCopy(x: Float32Array): Float32Array {
-  if (typeof SharedArrayBuffer === 'undefined' || x.buffer instanceof SharedArrayBuffer) return x
-  const out = new Float32Array(new SharedArrayBuffer(x.byteLength))
-  out.set(x)
-  return out
-}
-
 /** Errors cross from workers as plain ones; their names tell what they were. */
 function revived(e: unknown): unknown {
   const error = e as Error

@@ -25,8 +25,8 @@ export type CancelFlag = Int32Array | null
 export interface Tasks {
   /** Does a little of the usual work, so that the first recording does not wait for compilers. */
   warm(): Promise<void>
-  /** Reads a WAV or AIFF file. @throws InputError's message */
-  read(bytes: Uint8Array): Promise<ReadResult>
+  /** Reads a WAV or AIFF file, its samples into shared memory where there is any. @throws InputError's message */
+  read(file: Blob): Promise<ReadResult>
   /** Hash of audio the browser decoded, after checking that its samples are numbers. */
   identify(audio: AudioData): Promise<string>
   /** Tempo stated in a file's tags, BPM. */
@@ -52,6 +52,8 @@ export interface Tasks {
     flag: CancelFlag,
     progress: (done: number) => void,
   ): Promise<Findings>
+  /** Channels as blobs, for keeping. */
+  pack(channels: readonly Float32Array[]): Promise<Blob[]>
   resample(
     audio: AudioData,
     rate: number,

@@ -16,6 +16,8 @@ import { Cancelled } from '../../core/errors'
 import { tempoInTags } from '../../core/formats/tags'
 import { hashAudio } from '../../core/render/hash'
 import { renderPiece } from '../../core/render/piece'
+import { packed } from '../storage/pack'
+import { sharedCopy } from './shared'
 import type { CancelFlag, Tasks } from './tasks'
 
 const recordings = new Map<string, AudioData>()
@@ -47,11 +49,14 @@ const tasks: Tasks = {
     )
     measure([x, x], 44100)
   },
-  async read(bytes) {
+  async read(blob) {
+    const bytes = new Uint8Array(await blob.arrayBuffer())
     const file = isAiff(bytes) ? readAiff(bytes) : readWav(bytes)
     const id = hashAudio(file.audio.channels, file.audio.sampleRate)
     const taggedBpm = await tempoInTags(bytes)
-    return transfer({ ...file, id, taggedBpm }, buffersOf(file.audio.channels))
+    const channels = file.audio.channels.map(sharedCopy)
+    const owned = buffersOf(channels).filter((b) => b instanceof ArrayBuffer)
+    return transfer({ ...file, audio: { ...file.audio, channels }, id, taggedBpm }, owned)
   },
   async identify(audio) {
     requireFinite(audio.channels)
@@ -84,6 +89,7 @@ const tasks: Tasks = {
     await loadFft()
     return conclude(channels, sampleRate, measured, stated, sparing(flag, progress))
   },
+  pack: async (channels) => packed(channels),
   async resample(audio, rate, flag, progress) {
     const check = checkFor(flag)
     const made = resample(audio, rate, (done) => {

@@ -2,8 +2,6 @@
 import { lanes } from './vectors'
 
 /** Powers of four packed bins. */
-// @ts-ignore: decorator
-@inline
 function powers(at: usize): v128 {
   const p = v128.load(at)
   const q = v128.load(at, 16)
@@ -40,7 +38,7 @@ export function bands(
   out: usize,
 ): void {
   let from = load<i32>(start)
-  for (let b: usize = 0; b < <usize>count << 2; b += 4) {
+  for (let b: usize = 0; b < (<usize>count) << 2; b += 4) {
     const to = load<i32>(start + b, 4)
     let m = magnitudes + ((<usize>load<i32>(first + b)) << 2)
     let w = weights + ((<usize>from) << 2)
@@ -92,7 +90,7 @@ export function complexNovelty(now: usize, one: usize, two: usize, bins: i32): f
     const di = f32x4.sub(xi, f32x4.div(f32x4.sub(f32x4.mul(si, br), f32x4.mul(sr, bi)), norm))
     let far = f32x4.sqrt(f32x4.add(f32x4.mul(dr, dr), f32x4.mul(di, di)))
     far = v128.and(far, f32x4.gt(power, before))
-    if (i == 0) {
+    if (i === 0) {
       far = f32x4.replace_lane(far, 0, 0)
       magnitude = f32x4.replace_lane(magnitude, 0, 0)
     }

@@ -14,11 +14,11 @@ export function multiply(a: usize, b: usize, out: usize, n: i32): void {
 }
 
 /** Sum of the four lanes. */
-// @ts-ignore: decorator
-@inline
 export function lanes(v: v128): f32 {
   return (
-    f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3))
+    f32x4.extract_lane(v, 0) +
+    f32x4.extract_lane(v, 1) +
+    (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3))
   )
 }
 
@@ -42,7 +42,7 @@ export function rise(a: usize, b: usize, n: i32): f32 {
 /** out[i] = the greatest of x[i - 1], x[i], x[i + 1]; past either end counts what is there. */
 export function widen(x: usize, out: usize, n: i32): void {
   if (n < 2) {
-    if (n == 1) store<f32>(out, load<f32>(x))
+    if (n === 1) store<f32>(out, load<f32>(x))
     return
   }
   store<f32>(out, max(load<f32>(x), load<f32>(x + 4)))
@@ -83,10 +83,7 @@ export function logOnePlus(x: usize, gain: f32, n: i32): void {
     const series = f32x4.add(one, f32x4.mul(q, f32x4.add(third, f32x4.mul(q, fifth))))
     v128.store(
       at,
-      f32x4.add(
-        f32x4.mul(f32x4.convert_i32x4_s(exponent), ln2),
-        f32x4.mul(f32x4.mul(two, s), series),
-      ),
+      f32x4.add(f32x4.mul(f32x4.convert_i32x4_s(exponent), ln2), f32x4.mul(f32x4.mul(two, s), series)),
     )
   }
 }

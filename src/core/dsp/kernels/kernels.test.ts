@@ -1,0 +1,80 @@
+// The compiled inner loops: against plain arithmetic, and against their own source.
+import { describe, expect, it } from 'vitest'
+import { compileKernels, kernelsModule } from '../../../../scripts/kernels.mjs'
+import { noise } from '../../../../tests/support/signals'
+import { energy, meanEnergy } from '../energy'
+import { realFft } from '../fft'
+import { BINARY } from './binary'
+import { workspace } from './kernels'
+
+const N = 101
+
+function arrays(count: number, length = N) {
+  const space = workspace(count * length, count)
+  const made = Array.from({ length: count }, (_, i) => {
+    const x = space.floats(length)
+    x.set(noise(length / 44100 + 1e-6, 44100, 0.5, i + 1).subarray(0, length))
+    return x
+  })
+  return { run: space.run, made }
+}
+
+describe('compiled inner loops', () => {
+  it('are what their source compiles to', async () => {
+    expect(kernelsModule(await compileKernels())).toContain(BINARY)
+  })
+
+  it('multiply, add and sum as plain loops do, at lengths that are no multiple of four', () => {
+    const { run, made } = arrays(3)
+    const [a, b, out] = made as [Float32Array, Float32Array, Float32Array]
+    run.multiply(a.byteOffset, b.byteOffset, out.byteOffset, N)
+    for (let i = 0; i < N; i++) expect(out[i]).toBe(Math.fround(a[i]! * b[i]!))
+    const sum = a.reduce((s, v) => s + v * v, 0)
+    expect(run.energy(a.byteOffset, N)).toBeCloseTo(sum, 4)
+    const rise = a.reduce((s, v, i) => s + Math.max(0, v - b[i]!), 0)
+    expect(run.rise(a.byteOffset, b.byteOffset, N)).toBeCloseTo(rise, 4)
+    out.fill(0)
+    run.accumulate(a.byteOffset, 0.5, out.byteOffset, N)
+    for (let i = 0; i < N; i++) expect(out[i]).toBe(Math.fround(0.5 * a[i]!))
+  })
+
+  it('widens every peak by one place', () => {
+    for (const n of [1, 2, 3, 4, 5, 6, 9, 101]) {
+      const { run, made } = arrays(2, n)
+      const [x, out] = made as [Float32Array, Float32Array]
+      run.widen(x.byteOffset, out.byteOffset, n)
+      for (let i = 0; i < n; i++)
+        expect(out[i]).toBe(Math.max(x[i]!, x[i - 1] ?? -Infinity, x[i + 1] ?? -Infinity))
+    }
+  })
+
+  it('takes logarithms within 2e-4', () => {
+    const { run, made } = arrays(1)
+    const x = made[0]!
+    for (let i = 0; i < N; i++) x[i] = 10 ** (i / 12 - 5)
+    const before = x.slice()
+    run.logOnePlus(x.byteOffset, 3, N)
+    for (let i = 0; i < N; i++) expect(Math.abs(x[i]! - Math.log1p(3 * before[i]!))).toBeLessThan(2e-4)
+  })
+
+  it('the energy of long signals is summed over blocks, of channels and of their mean', () => {
+    const a = noise(1, 44100, 0.5, 1)
+    const b = noise(1, 44100, 0.5, 2)
+    const plain = a.subarray(100, 40001).reduce((s, v) => s + v * v, 0)
+    expect(energy(a, 100, 40001) / plain).toBeCloseTo(1, 5)
+    const mean = a.reduce((s, v, i) => s + ((v + b[i]!) / 2) ** 2, 0)
+    expect(meanEnergy([a, b]) / mean).toBeCloseTo(1, 5)
+    expect(meanEnergy([a, a.map((v) => -v)])).toBe(0)
+  })
+
+  it('convolves circularly', () => {
+    const { made } = arrays(3, 96)
+    const [a, b, out] = made as [Float32Array, Float32Array, Float32Array]
+    realFft(96).convolve(a, b, out)
+    for (let k = 0; k < 96; k++) {
+      let sum = 0
+      for (let i = 0; i < 96; i++) sum += a[i]! * b[(k - i + 96) % 96]!
+      expect(out[k]).toBeCloseTo(sum, 4)
+    }
+  })
+})
