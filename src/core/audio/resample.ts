@@ -1,4 +1,6 @@
 // Band-limited resampling by a constant ratio with a Kaiser-windowed sinc.
+import { workspace, type Workspace } from '../dsp/kernels/kernels'
+import { copyRange } from '../dsp/signal'
 import { besselI0, kaiserBeta } from '../dsp/windows'
 import type { AudioData } from './buffer'
 
@@ -24,8 +26,58 @@ function sincTable(): Float64Array {
   return table
 }
 
+/** Rows of a kernel's table for one sample's width; between rows it is interpolated linearly. */
+const PHASES = 512
+/** Output samples made at a time. */
+const BLOCK = 1024
+
+/** A band-limited kernel for one step, with room to apply it. */
+interface Kernel {
+  readonly taps: number
+  readonly space: Workspace
+  readonly table: Float32Array
+  readonly input: Float32Array
+  readonly output: Float32Array
+}
+
+// The transition band ends at the lower Nyquist frequency, so nothing folds back.
+const cutoffOf = (step: number): number => (step > 1 ? 0.945 / step : 1)
+
+function makeKernel(step: number): Kernel {
+  const t = sincTable()
+  const cutoff = cutoffOf(step)
+  const half = 4 * Math.ceil((ZEROS / cutoff + 1) / 4)
+  const taps = 2 * half
+  const room = Math.ceil(BLOCK * step) + taps + 8
+  const space = workspace((PHASES + 1) * taps + room + BLOCK, 3)
+  const table = space.floats((PHASES + 1) * taps)
+  for (let row = 0; row <= PHASES; row++)
+    for (let i = 0; i < taps; i++) {
+      const p = Math.abs(row / PHASES - (i - half + 1)) * cutoff * STEPS
+      const k = p | 0
+      if (k >= ZEROS * STEPS) continue
+      const a = t[k]!
+      table[row * taps + i] = cutoff * (a + (p - k) * (t[k + 1]! - a))
+    }
+  return { taps, space, table, input: space.floats(room), output: space.floats(BLOCK) }
+}
+
+/** Kernels last used, by what they depend on: all steps up to 1 share one. */
+const kernels = new Map<number, Kernel>()
+const MOST_KERNELS = 8
+
+function kernelFor(step: number): Kernel {
+  const key = step > 1 ? step : Math.ceil(step * 4) / 4
+  let kernel = kernels.get(key)
+  if (kernel) kernels.delete(key)
+  else kernel = makeKernel(key)
+  kernels.set(key, kernel)
+  if (kernels.size > MOST_KERNELS) kernels.delete(kernels.keys().next().value!)
+  return kernel
+}
+
 /** How far the kernel reaches on either side of a read position, in input samples. */
-export const kernelReach = (step: number): number => Math.ceil(ZEROS * Math.max(1, step) * 1.06) + 1
+export const kernelReach = (step: number): number => 4 * Math.ceil((ZEROS / cutoffOf(step) + 1) / 4) + 1
 
 /**
  * Reads a signal at evenly spaced fractional positions through a band-limited kernel.
@@ -42,23 +94,25 @@ export function readResampled(
   step: number,
   out: Float32Array,
 ): Float32Array {
-  const t = sincTable()
-  // The transition band ends at the lower Nyquist frequency, so nothing folds back.
-  const cutoff = step > 1 ? 0.945 / step : 1
-  const reach = ZEROS / cutoff
-  const scaled = cutoff * STEPS
-  for (let n = 0; n < out.length; n++) {
-    const x = start + n * step
-    const from = Math.max(0, Math.ceil(x - reach))
-    const to = Math.min(input.length - 1, Math.floor(x + reach))
-    let sum = 0
-    for (let i = from; i <= to; i++) {
-      const p = Math.abs(x - i) * scaled
-      const k = p | 0
-      const a = t[k]!
-      sum += input[i]! * (a + (p - k) * (t[k + 1]! - a))
-    }
-    out[n] = sum * cutoff
+  const k = kernelFor(step)
+  const half = k.taps / 2
+  for (let at = 0; at < out.length; at += BLOCK) {
+    const n = Math.min(BLOCK, out.length - at)
+    const place = start + at * step
+    const base = Math.floor(place) - half + 1
+    const count = Math.ceil(n * step) + k.taps + 2
+    copyRange(input, base, base + count, k.input.fill(0))
+    k.space.run.interpolate(
+      k.input.byteOffset,
+      k.table.byteOffset,
+      PHASES,
+      k.taps,
+      place - Math.floor(place),
+      step,
+      k.output.byteOffset,
+      n,
+    )
+    out.set(k.output.subarray(0, n), at)
   }
   return out
 }

@@ -3,6 +3,9 @@ import { InputError } from '../errors'
 import { chords } from './chords'
 import { copyVoice } from './copy'
 import { hits } from './hits'
+import { line } from './line'
+import { tape } from './tape'
+import { cuts } from './cuts'
 import { isVerbatim } from './spans'
 import { transposed } from './transpose'
 import {
@@ -15,7 +18,7 @@ import {
   type Voice,
 } from './types'
 
-const METHODS: Partial<Record<MethodName, Method>> = { hits, chords }
+const METHODS: Partial<Record<MethodName, Method>> = { hits, line, chords, tape, cuts }
 
 /** Methods that are built, in the product's order. */
 export const BUILT_METHODS = METHOD_NAMES.filter((name) => name in METHODS)
@@ -32,6 +35,12 @@ export function openSpan(source: Source, span: Span, settings: StretchSettings):
     throw new InputError(
       `The method “${settings.method}” is not built yet; choose ${BUILT_METHODS.join(' or ')}.`,
     )
+  // Tape has no pitch of its own to keep: only the length of what is played faster or slower is stretched.
+  if (settings.method === 'tape' && settings.pitch !== 1)
+    return transposed(chords)(source, span, {
+      ...settings,
+      pitch: (settings.pitch * (span.to - span.from)) / span.length,
+    })
   return transposed(method)(source, span, settings)
 }
 

@@ -6,6 +6,17 @@ export interface Kernels {
   multiply(a: number, b: number, out: number, n: number): void
   energy(x: number, n: number): number
   accumulate(x: number, gain: number, out: number, n: number): void
+  dot(a: number, b: number, n: number): number
+  interpolate(
+    x: number,
+    table: number,
+    phases: number,
+    taps: number,
+    position: number,
+    step: number,
+    out: number,
+    n: number,
+  ): void
   rise(a: number, b: number, n: number): number
   widen(x: number, out: number, n: number): void
   logOnePlus(x: number, gain: number, n: number): void

@@ -1,5 +1,16 @@
 // The inner loops that plain TypeScript is too slow for, for WebAssembly with SIMD. Compiled by `npm run kernels`.
-export { multiply, energy, accumulate, rise, widen, logOnePlus, deinterleave, halfBand } from './vectors'
+export {
+  multiply,
+  energy,
+  accumulate,
+  dot,
+  interpolate,
+  rise,
+  widen,
+  logOnePlus,
+  deinterleave,
+  halfBand,
+} from './vectors'
 export { meanMagnitudes, bands, complexNovelty } from './spectra'
 export { center, normalizedDifference, nextMinimum } from './periods'
 export { beatPath } from './paths'

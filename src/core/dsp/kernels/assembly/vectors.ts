@@ -140,3 +140,52 @@ export function accumulate(x: usize, gain: f32, out: usize, n: i32): void {
     v128.store(out + at, f32x4.add(v128.load(out + at), f32x4.mul(g, v128.load(x + at))))
   }
 }
+
+/** Sum of a * b; neither needs to be aligned. */
+export function dot(a: usize, b: usize, n: i32): f32 {
+  let p = f32x4.splat(0)
+  let q = p
+  let i = 0
+  for (; i <= n - 8; i += 8) {
+    const at = (<usize>i) << 2
+    p = f32x4.add(p, f32x4.mul(v128.load(a + at), v128.load(b + at)))
+    q = f32x4.add(q, f32x4.mul(v128.load(a + at, 16), v128.load(b + at, 16)))
+  }
+  let sum = lanes(f32x4.add(p, q))
+  for (; i < n; i++) {
+    const at = (<usize>i) << 2
+    sum += load<f32>(a + at) * load<f32>(b + at)
+  }
+  return sum
+}
+
+/** Windowed-sinc interpolation: n outputs from `position` on, `step` apart, each `taps` (a multiple of eight) samples of x weighed with a row of the table, between whose `phases` rows it interpolates. x begins taps / 2 - 1 samples before place 0. */
+export function interpolate(
+  x: usize,
+  table: usize,
+  phases: i32,
+  taps: i32,
+  position: f64,
+  step: f64,
+  out: usize,
+  n: i32,
+): void {
+  for (let i = 0; i < n; i++) {
+    const place = position + <f64>i * step
+    const whole = floor(place)
+    const part = (place - whole) * <f64>phases
+    const row = floor(part)
+    const share = f32x4.splat(<f32>(part - row))
+    let w = table + ((<usize>(<i32>row * taps)) << 2)
+    const next = (<usize>taps) << 2
+    let s = x + ((<usize>(<i32>whole)) << 2)
+    const end = s + next
+    let sum = f32x4.splat(0)
+    for (; s < end; s += 16, w += 16) {
+      const a = v128.load(w)
+      const weights = f32x4.add(a, f32x4.mul(share, f32x4.sub(v128.load(w + next), a)))
+      sum = f32x4.add(sum, f32x4.mul(weights, v128.load(s)))
+    }
+    store<f32>(out + ((<usize>i) << 2), lanes(sum))
+  }
+}

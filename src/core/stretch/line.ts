@@ -1,0 +1,165 @@
+// Line: one note at a time. The recording itself, with whole periods repeated or left out where they match best.
+import { copyRange } from '../dsp/signal'
+import { crossfadeTo } from './joins'
+import { bestLag, lagSearch } from './periods'
+import type { Method, Source, Span, Voice } from './types'
+
+/** Least and greatest length that is repeated or left out, seconds: a period, or several short ones. */
+const LEAST = 0.004
+const MOST = 0.026
+/** A poor match is put off until the sound has drifted this far from its place, seconds. */
+const PATIENCE = 0.014
+/** Matches below this are poor. */
+const GOOD = 0.6
+/** How long a splice that was put off waits, seconds. */
+const WAIT = 0.0015
+/** Fade of one splice, seconds. */
+const LEAST_FADE = 0.004
+const MOST_FADE = 0.012
+/** Crossfade into the recording before the end of a span: as short as an attack asks, or as long as a tone likes, seconds. */
+const END_ATTACK = 0.004
+const END_TONE = 0.02
+
+/**
+ * Renders a span by splices of whole periods.
+ *
+ * What is heard is the recording, sample for sample, but for short crossfades where it jumps a period back (to last
+ * longer) or forth. It jumps as soon as it is half a jump away from where the map puts it, so the sound is never
+ * further than half a period from its place; the wave shape of every period, its formants and its noise stay.
+ * All channels jump together.
+ *
+ * Sources: D. Malah, "Time-domain algorithms for harmonic bandwidth reduction and time scaling of speech signals",
+ * IEEE Trans. ASSP 27(2), 1979 (splices of whole periods); W. Verhelst & M. Roelands, "An overlap-add technique based
+ * on waveform similarity (WSOLA)", ICASSP 1993 (splices where the wave matches best).
+ */
+export const line: Method = (source, span) => lineVoice(source, span)
+
+interface Splice {
+  /** Output sample at which the fade begins, and its length. */
+  readonly at: number
+  readonly fade: number
+  /** Recording sample that sounds at `at` after the jump. */
+  readonly to: number
+}
+
+function lineVoice(source: Source, span: Span): Voice {
+  const rate = source.sampleRate
+  const { length } = span
+  const step = (span.to - span.from) / length
+  const end = span.joinsEnd
+    ? Math.min(
+        Math.round((span.attackAtEnd ? END_ATTACK : END_TONE) * rate),
+        length >> 2,
+        (span.to - span.from) >> 2,
+      )
+    : 0
+  const bodyEnd = length - end
+  const search = lagSearch(rate, LEAST, MOST)
+  const wait = Math.max(1, Math.round(WAIT * rate))
+  const first = Math.round((LEAST / 2) * rate)
+  const patience = PATIENCE * rate
+
+  // Output sample n is recording sample n + shift, until the next splice.
+  let position = 0
+  let shift = span.from
+  let looked = 0
+  let splice: Splice | undefined
+  let ending: Float32Array[] | undefined
+
+  /** How far ahead of its place the sound is at an output sample. */
+  const drift = (n: number): number => n + shift - (span.from + n * step)
+
+  /** The next splice from an output sample on. */
+  const plan = (from: number): Splice | undefined => {
+    if (step === 1) return undefined
+    for (let n = from; n < bodyEnd;) {
+      const away = drift(n)
+      if (Math.abs(away) < first) {
+        n += Math.max(1, Math.ceil((first - Math.abs(away)) / Math.abs(1 - step)))
+        continue
+      }
+      const lag = bestLag(search, source.channels, n + shift, away > 0 ? -1 : 1)
+      const half = lag.length / 2
+      const far = Math.abs(away)
+      if (far < half && far < patience) {
+        n += Math.max(1, Math.ceil((half - far) / Math.abs(1 - step)))
+        continue
+      }
+      if (lag.match < GOOD && far < patience) {
+        n += wait
+        continue
+      }
+      const to = n + shift + (away > 0 ? -lag.length : lag.length)
+      const fade = Math.round(
+        Math.min(MOST_FADE * rate, Math.max(LEAST_FADE * rate, lag.length), bodyEnd - n),
+      )
+      // Neither may what comes before the span's start be heard in it, nor its end twice.
+      if (to < span.from || to + fade > span.to - end || fade < 8) {
+        n += wait
+        continue
+      }
+      return { at: n, fade, to }
+    }
+    return undefined
+  }
+
+  const copy = (out: readonly Float32Array[], at: number, from: number, count: number): void =>
+    source.channels.forEach((c, i) => {
+      out[i]!.fill(0, at, at + count)
+      copyRange(c, from, from + count, out[i]!, at)
+    })
+
+  const planar = (n: number): Float32Array[] => source.channels.map(() => new Float32Array(n))
+
+  const makeEnding = (): Float32Array[] => {
+    const out = planar(end)
+    copy(out, 0, bodyEnd + shift, end)
+    crossfadeTo(out, 0, end, source.channels, span.to - end)
+    return out
+  }
+
+  let fading: Float32Array[] | undefined
+
+  return {
+    pull(out, at, count) {
+      for (let done = 0; done < count;) {
+        const left = count - done
+        if (position >= bodyEnd) {
+          ending ??= makeEnding()
+          const from = position - bodyEnd
+          ending.forEach((x, c) => out[c]!.set(x.subarray(from, from + left), at + done))
+          position += left
+          return
+        }
+        if (!splice && looked <= position) {
+          splice = plan(position)
+          if (!splice) looked = Infinity
+        }
+        const until = splice ? splice.at : bodyEnd
+        if (position < until) {
+          const n = Math.min(left, until - position)
+          copy(out, at + done, position + shift, n)
+          position += n
+          done += n
+          continue
+        }
+        const s = splice!
+        if (!fading) {
+          fading = planar(s.fade)
+          copy(fading, 0, s.at + shift, s.fade)
+          crossfadeTo(fading, 0, s.fade, source.channels, s.to)
+        }
+        const from = position - s.at
+        const n = Math.min(left, s.fade - from)
+        fading.forEach((x, c) => out[c]!.set(x.subarray(from, from + n), at + done))
+        position += n
+        done += n
+        if (position === s.at + s.fade) {
+          shift = s.to - s.at
+          splice = undefined
+          fading = undefined
+        }
+      }
+    },
+  }
+}
