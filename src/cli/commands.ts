@@ -16,11 +16,10 @@ import { beatToSeconds } from '../core/music/tempo-map'
 import { mixRange } from '../core/render/mix'
 import { renderPiece } from '../core/render/piece'
 import { mapOf, planSession } from '../core/render/plan'
-import { newSession, newTrack } from '../core/session/create'
+import { DEFAULT_METHOD, newSession, newTrack } from '../core/session/create'
 import { addTrack, setTempo } from '../core/session/edits'
 import { placeNotes } from '../core/session/pin-edits'
 import type { Recording, Session } from '../core/session/types'
-import { builtFor } from '../core/stretch/methods'
 import { stretchAudio } from '../core/stretch/stretch'
 import { DEFAULT_STRETCH, type MethodName, type StretchSettings } from '../core/stretch/types'
 import { proposeQuantize, type Move } from '../core/timing/quantize'
@@ -64,10 +63,7 @@ function detect(audio: AudioData, o: Options): Detected {
   return {
     candidates: measured.transients,
     attacks: defaultAttacks(measured.transients, sampleRate).map((t) => t.at),
-    method:
-      o.engine && o.engine !== 'auto'
-        ? o.engine
-        : builtFor(materialOf(channels, sampleRate, measured).suggested),
+    method: o.engine && o.engine !== 'auto' ? o.engine : materialOf(channels, sampleRate, measured).suggested,
   }
 }
 
@@ -188,7 +184,7 @@ function sessionAround(audio: AudioData, bpm: number, downbeat: number, method: 
   }
   const session = setTempo(newSession('cli', 'cli', audio.sampleRate), bpm)
   const place = beats((-downbeat * bpm) / 60)
-  return addTrack(session, recording, newTrack('t', recording, place, { method, fill: 'mirror', tail: 100 }))
+  return addTrack(session, recording, newTrack('t', recording, place, { ...DEFAULT_METHOD, method }))
 }
 
 function quantizeReport(moves: readonly Move[], session: Session, rate: number, downbeat: number) {

@@ -1,11 +1,10 @@
 // Quantizes a demo track at 100 % and finds its attacks in the output, for tests and benches.
 import { SAMPLE_RATE, type DemoTrack } from '../../demo/slack-water'
 import { defaultAttacks, materialOf, measure } from '../../src/core/analysis/analyse'
-import { builtFor } from '../../src/core/stretch/methods'
 import { mixRange, piecesIn } from '../../src/core/render/mix'
 import { renderPiece } from '../../src/core/render/piece'
 import { mapOf, planSession } from '../../src/core/render/plan'
-import { newSession, newTrack } from '../../src/core/session/create'
+import { DEFAULT_METHOD, newSession, newTrack } from '../../src/core/session/create'
 import { addTrack, setTempo } from '../../src/core/session/edits'
 import { findClip } from '../../src/core/session/find'
 import { placeNotes } from '../../src/core/session/pin-edits'
@@ -46,12 +45,8 @@ export function quantizedDemo(t: DemoTrack, division: 8 | 16): Quantized {
     length: samples(recorded),
     coding: '',
   }
-  const suggested = builtFor(materialOf(t.channels, SAMPLE_RATE, measured).suggested)
-  const track = newTrack('t', recording, beats((-0.5 * 92) / 60), {
-    method: suggested,
-    fill: 'mirror',
-    tail: 100,
-  })
+  const suggested = materialOf(t.channels, SAMPLE_RATE, measured).suggested
+  const track = newTrack('t', recording, beats((-0.5 * 92) / 60), { ...DEFAULT_METHOD, method: suggested })
   const session = setTempo(addTrack(newSession('s', 's', SAMPLE_RATE), recording, track), 92)
   const { clip } = findClip(session, 't-1')!
   const moves = proposeQuantize(

@@ -2,7 +2,6 @@
 import { newSession, newTrack } from '../../core/session/create'
 import { addTrack, setMethod } from '../../core/session/edits'
 import { statedTempos } from '../../core/analysis/beats/stated'
-import { builtFor } from '../../core/stretch/methods'
 import type { Recording, Session } from '../../core/session/types'
 import { beats, samples, type Beats } from '../../core/units'
 import { decodeFile, type Imported } from '../../engine/import/decode'
@@ -76,7 +75,7 @@ export function useImport() {
           if (!found) return
           queueMicrotask(() => stop())
           const track = store.session?.tracks.find((t) => t.id === trackId)
-          const method = builtFor(found.material.suggested)
+          const method = found.material.suggested
           if (track?.method.method !== 'chords' || method === 'chords') return
           store.edit(
             // Part of bringing it in, unless something else was done since.

@@ -1,9 +1,10 @@
 // The demo session: fetched from the server, brought in like any files, its tempo set.
 import { object, array, number, string, type InferType } from 'yup'
 import { Cancelled, InputError } from '../../core/errors'
-import { newSession, newTrack } from '../../core/session/create'
+import { DEFAULT_METHOD, newSession, newTrack } from '../../core/session/create'
 import { addTrack, setMeter, setTempo } from '../../core/session/edits'
 import { newHistory } from '../../core/session/history'
+import { METHOD_NAMES } from '../../core/stretch/types'
 import { beats } from '../../core/units'
 import { decodeFile } from '../../engine/import/decode'
 import { recordingOf } from '../frame/import-files'
@@ -19,7 +20,7 @@ const truthSchema = object({
     object({
       name: string().required(),
       file: string().required(),
-      method: string().oneOf(['hits', 'chords']).required(),
+      method: string().oneOf(METHOD_NAMES).required(),
     }),
   ).required(),
 })
@@ -52,7 +53,7 @@ export async function fetchDemo(
     const imported = await decodeFile(new File([blob], `${t.name}.wav`), pool)
     await kept.keepRecording(imported.id, imported.audio, pack)
     const recording = recordingOf(`${t.name}.wav`, imported)
-    const method = { method: t.method, fill: 'mirror', tail: 100 } as const
+    const method = { ...DEFAULT_METHOD, method: t.method }
     const place = beats((-truth.preRoll * truth.bpm) / 60)
     session = addTrack(session, recording, newTrack(`${id}-${i}`, recording, place, method))
   }

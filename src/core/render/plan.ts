@@ -76,6 +76,8 @@ function settingsOf(track: Track, clip: Clip, o: PlanOptions): StretchSettings {
     quality: o.quality,
     fill: track.method.fill,
     tail: track.method.tail,
+    size: track.method.size,
+    scatter: track.method.scatter,
   }
   return { ...DEFAULT_STRETCH, ...s, pitch, formants: clip.formants }
 }

@@ -8,11 +8,11 @@ import { noise, struck } from '../../../tests/support/signals'
 import { measure } from '../analysis/analyse'
 import type { Transient } from '../analysis/transients'
 import type { AudioData } from '../audio/buffer'
-import { newSession, newTrack } from '../session/create'
+import { DEFAULT_METHOD, newSession, newTrack } from '../session/create'
 import { addTrack, setTempo } from '../session/edits'
 import { moveNote } from '../session/pin-edits'
 import type { Recording, Session } from '../session/types'
-import type { MethodName } from '../stretch/types'
+import { METHOD_NAMES, type MethodName } from '../stretch/types'
 import { beats, samples } from '../units'
 import { hashAudio } from './hash'
 import { mixRange, piecesIn } from './mix'
@@ -44,7 +44,7 @@ function load(parts: readonly AudioData[], method: MethodName, bpm = 120, place 
     session = addTrack(
       session,
       recording,
-      newTrack(`t${i}`, recording, beats(place), { method, fill: 'mirror', tail: 100 }),
+      newTrack(`t${i}`, recording, beats(place), { ...DEFAULT_METHOD, method }),
     )
   })
   return { session: setTempo(session, bpm), audio, findings }
@@ -73,7 +73,7 @@ function rendered(l: Loaded, plan: Plan, block = plan.end, shuffle = false): Flo
 
 const same = (a: Float32Array, b: Float32Array): boolean =>
   a.length === b.length && a.every((v, i) => Object.is(v, b[i]))
-const method = fc.constantFrom<MethodName>('hits', 'chords')
+const method = fc.constantFrom<MethodName>(...METHOD_NAMES)
 
 describe('a session', () => {
   it('without edits is its recording, bit for bit', () => {

@@ -2,10 +2,17 @@
 import { DEFAULT_TRANSIENTS } from '../analysis/select'
 import { constantMeter } from '../music/meter-map'
 import { constantTempo } from '../music/tempo-map'
+import { DEFAULT_STRETCH } from '../stretch/types'
 import { beats, cents, samples, type Beats } from '../units'
 import type { Clip, MethodChoice, Recording, Session, Track } from './types'
 
-export const DEFAULT_METHOD: MethodChoice = { method: 'chords', fill: 'mirror', tail: 100 }
+export const DEFAULT_METHOD: MethodChoice = {
+  method: DEFAULT_STRETCH.method,
+  fill: DEFAULT_STRETCH.fill,
+  tail: DEFAULT_STRETCH.tail,
+  size: DEFAULT_STRETCH.size,
+  scatter: DEFAULT_STRETCH.scatter,
+}
 
 /** An empty session at 120 BPM in 4/4. */
 export function newSession(id: string, name: string, sampleRate: number): Session {

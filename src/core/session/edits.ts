@@ -1,5 +1,6 @@
 // Edits of the session as a whole and of its tracks: pure functions (session, arguments) → session.
 import { produce, type Draft } from 'immer'
+import { GRAIN_SIZE } from '../stretch/types'
 import { InputError } from '../errors'
 import { constantMeter } from '../music/meter-map'
 import { constantTempo } from '../music/tempo-map'
@@ -89,10 +90,14 @@ export const setSolo = (session: Session, trackId: string, solo: boolean): Sessi
     t.solo = solo
   })
 
-/** Changes the stretch method or its settings. @throws InputError when the tail is no percentage */
+/** Changes the stretch method or its settings. @throws InputError when one lies outside its range */
 export function setMethod(session: Session, trackId: string, choice: Partial<MethodChoice>): Session {
   if (choice.tail !== undefined && !(choice.tail >= 0 && choice.tail <= 100))
     throw new InputError('The tail must lie between 0 and 100 %.')
+  if (choice.scatter !== undefined && !(choice.scatter >= 0 && choice.scatter <= 100))
+    throw new InputError('The scatter must lie between 0 and 100 %.')
+  if (choice.size !== undefined && !(choice.size >= GRAIN_SIZE.min && choice.size <= GRAIN_SIZE.max))
+    throw new InputError(`Grains must be ${GRAIN_SIZE.min} to ${GRAIN_SIZE.max} ms long.`)
   return onTrack(session, trackId, (t) => {
     Object.assign(t.method, choice)
   })

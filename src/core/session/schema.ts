@@ -3,7 +3,7 @@ import { array, boolean, lazy, mixed, number, object, string, ValidationError } 
 import { InputError } from '../errors'
 import { DIVISIONS, GRID_KINDS } from '../music/grid'
 import { BPM_RANGE } from '../music/tempo-map'
-import { METHOD_NAMES } from '../stretch/types'
+import { DEFAULT_STRETCH, GRAIN_SIZE, METHOD_NAMES } from '../stretch/types'
 import type { Session } from './types'
 
 const finite = () =>
@@ -100,6 +100,9 @@ const trackSchema = object({
     method: string().oneOf(METHOD_NAMES).required(),
     fill: string().oneOf(['mirror', 'repeat', 'rest']).required(),
     tail: finite().min(0).max(100),
+    // Documents from before there were grains do not name these.
+    size: number().min(GRAIN_SIZE.min).max(GRAIN_SIZE.max).default(DEFAULT_STRETCH.size),
+    scatter: number().min(0).max(100).default(DEFAULT_STRETCH.scatter),
   }),
   linkGroup: string().strict().defined().nullable(),
   clips: array(clipSchema).required(),

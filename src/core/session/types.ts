@@ -27,6 +27,10 @@ export interface MethodChoice {
   readonly fill: Fill
   /** Hits: share of each sound kept, 0-100 %. */
   readonly tail: number
+  /** Grains: length of one, milliseconds. */
+  readonly size: number
+  /** Grains: how far they may be read from their place, 0-100 % of their length. */
+  readonly scatter: number
 }
 
 /** A stretch of a recording placed on the time line. */

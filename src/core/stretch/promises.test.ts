@@ -3,9 +3,15 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { struck } from '../../../tests/support/signals'
 import { targetLength, type Knot, type TimeMap } from '../timing/time-map'
-import { BUILT_METHODS } from './methods'
 import { openStretcher, stretchAudio } from './stretch'
-import { DEFAULT_STRETCH, type Fill, type MethodName, type Quality, type StretchSettings } from './types'
+import {
+  DEFAULT_STRETCH,
+  METHOD_NAMES,
+  type Fill,
+  type MethodName,
+  type Quality,
+  type StretchSettings,
+} from './types'
 
 const RATES = [22050, 44100, 48000]
 const SECONDS = 1.2
@@ -28,7 +34,7 @@ const cases = (pitches = [1]): fc.Arbitrary<Case> =>
     channels: fc.constantFrom(1, 2),
     settings: fc
       .record({
-        method: fc.constantFrom<MethodName>(...BUILT_METHODS),
+        method: fc.constantFrom<MethodName>(...METHOD_NAMES),
         quality: fc.constantFrom<Quality>('draft', 'fine'),
         fill: fc.constantFrom<Fill>('mirror', 'repeat', 'rest'),
         tail: fc.constantFrom(0, 40, 100),

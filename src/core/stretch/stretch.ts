@@ -19,7 +19,6 @@ export interface Stretcher {
  * @param source  recording at the rate the map counts in
  * @param map     where every part of it sounds
  * @param attacks starts of attacks to protect, rising, in recording samples
- * @throws InputError when the method is not built yet
  */
 export function openStretcher(
   source: Source,

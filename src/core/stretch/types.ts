@@ -1,6 +1,6 @@
 // The one interface of all stretch methods.
 
-/** Methods of the product; `BUILT_METHODS` (methods.ts) says which can be used yet. */
+/** The methods, in the product's order. */
 export const METHOD_NAMES = ['hits', 'line', 'chords', 'mix', 'grains', 'tape', 'cuts'] as const
 export type MethodName = (typeof METHOD_NAMES)[number]
 
@@ -16,16 +16,25 @@ export interface StretchSettings {
   readonly fill: Fill
   /** Hits: how much of each sound is kept, 0-100 %. */
   readonly tail: number
+  /** Grains: length of one, milliseconds, 10-400. */
+  readonly size: number
+  /** Grains: how far they may be read from their place, 0-100 % of their length. */
+  readonly scatter: number
   /** Frequency ratio; 1 leaves the pitch. */
   readonly pitch: number
   readonly formants: Formants
 }
+
+/** Lengths a grain may have, milliseconds. */
+export const GRAIN_SIZE = { min: 10, max: 400 } as const
 
 export const DEFAULT_STRETCH: StretchSettings = {
   method: 'chords',
   quality: 'fine',
   fill: 'mirror',
   tail: 100,
+  size: 60,
+  scatter: 40,
   pitch: 1,
   formants: 'move',
 }

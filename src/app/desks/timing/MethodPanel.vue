@@ -2,8 +2,7 @@
 // How the focused track is stretched, with what the analysis suggests and why.
 import { computed } from 'vue'
 import { setMethod } from '../../../core/session/edits'
-import { BUILT_METHODS, builtFor } from '../../../core/stretch/methods'
-import type { Fill, MethodName } from '../../../core/stretch/types'
+import { GRAIN_SIZE, METHOD_NAMES, type Fill, type MethodName } from '../../../core/stretch/types'
 import { useMedia } from '../../stores/media'
 import { useSession } from '../../stores/session'
 import { useTransport } from '../../stores/transport'
@@ -16,16 +15,7 @@ const media = useMedia()
 const transport = useTransport()
 const choice = computed(() => view.track?.method)
 const material = computed(() => media.findings.get(view.clip?.recording ?? '')?.material)
-/** The method that suits, or the nearest that is built. */
-const suggested = computed(() => material.value && builtFor(material.value.suggested))
-/** What is said where the suggestion is followed. */
-const verdict = computed(() => {
-  const [asked, nearest] = [material.value?.suggested, suggested.value]
-  if (!asked || !nearest) return ''
-  return asked === nearest
-    ? `${METHOD_LABELS[nearest]} suits it.`
-    : `${METHOD_LABELS[asked]} would suit it and is not built yet; ${METHOD_LABELS[nearest]} comes nearest.`
-})
+const suggested = computed(() => material.value?.suggested)
 const FILLS: Fill[] = ['mirror', 'repeat', 'rest']
 
 function set(change: Parameters<typeof setMethod>[2], label: string, key: string | null = null): void {
@@ -41,7 +31,7 @@ const pick = (m: MethodName): void => set({ method: m }, `Method ${METHOD_LABELS
     <div class="row" role="group" aria-label="Stretch method">
       <span class="choices">
         <button
-          v-for="m in BUILT_METHODS"
+          v-for="m in METHOD_NAMES"
           :key="m"
           type="button"
           class="plain small"
@@ -71,7 +61,7 @@ const pick = (m: MethodName): void => set({ method: m }, `Method ${METHOD_LABELS
           {{ METHOD_LABELS[suggested!] }}
         </button>
       </template>
-      <template v-else>{{ verdict }}</template>
+      <template v-else>{{ METHOD_LABELS[choice.method] }} suits it.</template>
       {{ material.reasons.join(' ') }}
     </p>
     <template v-if="choice.method === 'hits'">
@@ -101,12 +91,48 @@ const pick = (m: MethodName): void => set({ method: m }, `Method ${METHOD_LABELS
         </span>
       </label>
     </template>
+    <template v-if="choice.method === 'grains'">
+      <label class="row" title="How long a grain is; short ones blur pitch, long ones keep it.">
+        <span>Size</span>
+        <span class="row">
+          <input
+            type="range"
+            :min="GRAIN_SIZE.min"
+            :max="GRAIN_SIZE.max"
+            :value="choice.size"
+            aria-label="Size"
+            @input="
+              set({ size: Number(($event.target as HTMLInputElement).value) }, 'Size of grains', 'size')
+            "
+          />
+          <span class="figures">{{ choice.size }} ms</span>
+        </span>
+      </label>
+      <label
+        class="row"
+        title="How far from its place a grain may be read; more blurs rhythm and hides repeats."
+      >
+        <span>Scatter</span>
+        <span class="row">
+          <input
+            type="range"
+            min="0"
+            max="100"
+            :value="choice.scatter"
+            aria-label="Scatter"
+            @input="set({ scatter: Number(($event.target as HTMLInputElement).value) }, 'Scatter', 'scatter')"
+          />
+          <span class="figures">{{ choice.scatter }} %</span>
+        </span>
+      </label>
+    </template>
   </section>
 </template>
 
 <style scoped>
 .choices {
   display: flex;
+  flex-wrap: wrap;
   gap: 4px;
 }
 .reasons {

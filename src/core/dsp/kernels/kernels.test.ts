@@ -1,6 +1,6 @@
 // The compiled inner loops: against plain arithmetic, and against their own source.
 import { describe, expect, it } from 'vitest'
-import { compileKernels, kernelsModule } from '../../../../scripts/kernels.mjs'
+import { compileKernels, kernelsModule } from '../../../../scripts/kernels'
 import { noise } from '../../../../tests/support/signals'
 import { energy, meanEnergy } from '../energy'
 import { realFft } from '../fft'

@@ -25,6 +25,8 @@ export interface Kernels {
   meanMagnitudes(a: number, b: number, magnitudes: number, half: number): number
   bands(first: number, start: number, weights: number, count: number, magnitudes: number, out: number): void
   complexNovelty(now: number, one: number, two: number, bins: number): number
+  tonalMask(frames: number, row: number, apart: number, mask: number, n: number): void
+  weigh(spectrum: number, weights: number, half: number): void
   center(x: number, span: number, width: number): number
   normalizedDifference(
     x: number,

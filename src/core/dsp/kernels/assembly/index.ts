@@ -11,6 +11,6 @@ export {
   deinterleave,
   halfBand,
 } from './vectors'
-export { meanMagnitudes, bands, complexNovelty } from './spectra'
+export { meanMagnitudes, bands, complexNovelty, tonalMask, weigh } from './spectra'
 export { center, normalizedDifference, nextMinimum } from './periods'
 export { beatPath } from './paths'

@@ -99,3 +99,118 @@ export function complexNovelty(now: usize, one: usize, two: usize, bins: i32): f
   }
   return lanes(distance) / (lanes(total) + 1e-9)
 }
+
+/** Puts two vectors in order. */
+function low(a: v128, b: v128): v128 {
+  return f32x4.pmin(a, b)
+}
+function high(a: v128, b: v128): v128 {
+  return f32x4.pmax(a, b)
+}
+
+/** Median of nine by 19 exchanges (J. L. Smith, "Implementing median filters in XC4000E FPGAs", 1996; as in N. Devillard, "Fast median search", 1998). */
+function median9(
+  p0: v128,
+  p1: v128,
+  p2: v128,
+  p3: v128,
+  p4: v128,
+  p5: v128,
+  p6: v128,
+  p7: v128,
+  p8: v128,
+): v128 {
+  let t = low(p1, p2)
+  p2 = high(p1, p2)
+  p1 = t
+  t = low(p4, p5)
+  p5 = high(p4, p5)
+  p4 = t
+  t = low(p7, p8)
+  p8 = high(p7, p8)
+  p7 = t
+  t = low(p0, p1)
+  p1 = high(p0, p1)
+  p0 = t
+  t = low(p3, p4)
+  p4 = high(p3, p4)
+  p3 = t
+  t = low(p6, p7)
+  p7 = high(p6, p7)
+  p6 = t
+  t = low(p1, p2)
+  p2 = high(p1, p2)
+  p1 = t
+  t = low(p4, p5)
+  p5 = high(p4, p5)
+  p4 = t
+  t = low(p7, p8)
+  p8 = high(p7, p8)
+  p7 = t
+  p3 = high(p0, p3)
+  p5 = low(p5, p8)
+  t = low(p4, p7)
+  p7 = high(p4, p7)
+  p4 = t
+  p6 = high(p3, p6)
+  p4 = high(p1, p4)
+  p2 = low(p2, p5)
+  p4 = low(p4, p7)
+  t = low(p4, p2)
+  p2 = high(p4, p2)
+  p4 = t
+  p4 = high(p6, p4)
+  return low(p4, p2)
+}
+
+/**
+ * Share of each bin that belongs to tones: H^2 / (H^2 + P^2), where H is the median over nine frames at a bin and P
+ * the median over nine bins, `apart` floats from one to the next, of the middle frame.
+ *
+ * @param frames nine rows of magnitudes, `row` floats apart, each with 4 * apart zeros (or more) on either side;
+ * `frames` points at the first bin of the first row
+ * @param mask receives n values, n a multiple of four
+ */
+export function tonalMask(frames: usize, row: i32, apart: i32, mask: usize, n: i32): void {
+  const stride = (<usize>row) << 2
+  const side = (<usize>apart) << 2
+  const tiny = f32x4.splat(1e-24)
+  for (let i = 0; i < n; i += 4) {
+    const at = frames + ((<usize>i) << 2)
+    const h = median9(
+      v128.load(at),
+      v128.load(at + stride),
+      v128.load(at + 2 * stride),
+      v128.load(at + 3 * stride),
+      v128.load(at + 4 * stride),
+      v128.load(at + 5 * stride),
+      v128.load(at + 6 * stride),
+      v128.load(at + 7 * stride),
+      v128.load(at + 8 * stride),
+    )
+    const here = at + 4 * stride
+    const p = median9(
+      v128.load(here - 4 * side),
+      v128.load(here - 3 * side),
+      v128.load(here - 2 * side),
+      v128.load(here - side),
+      v128.load(here),
+      v128.load(here + side),
+      v128.load(here + 2 * side),
+      v128.load(here + 3 * side),
+      v128.load(here + 4 * side),
+    )
+    const hh = f32x4.mul(h, h)
+    v128.store(mask + ((<usize>i) << 2), f32x4.div(hh, f32x4.add(f32x4.add(hh, f32x4.mul(p, p)), tiny)))
+  }
+}
+
+/** Multiplies `half` packed bins by one weight each. */
+export function weigh(spectrum: usize, weights: usize, half: i32): void {
+  for (let i = 0; i < half; i += 4) {
+    const w = v128.load(weights + ((<usize>i) << 2))
+    const at = spectrum + ((<usize>i) << 3)
+    v128.store(at, f32x4.mul(v128.load(at), v128.shuffle<f32>(w, w, 0, 0, 1, 1)))
+    v128.store(at, f32x4.mul(v128.load(at, 16), v128.shuffle<f32>(w, w, 2, 2, 3, 3)), 16)
+  }
+}

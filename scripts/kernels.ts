@@ -7,8 +7,8 @@ import asc from 'assemblyscript/asc'
 const folder = path.join(path.dirname(path.dirname(fileURLToPath(import.meta.url))), 'src/core/dsp/kernels')
 
 /** The compiled module. @throws Error with the compiler's messages */
-export async function compileKernels() {
-  let binary
+export async function compileKernels(): Promise<Uint8Array> {
+  let binary: Uint8Array | undefined
   const { error, stderr } = await asc.main(
     ['assembly/index.ts', '--outFile', 'kernels.wasm', '--runtime', 'stub', '--importMemory', '-O3'].concat([
       '--noAssert',
@@ -20,14 +20,14 @@ export async function compileKernels() {
       '--baseDir',
       folder,
     ]),
-    { writeFile: (_, contents) => (binary = contents) },
+    { writeFile: (_name: string, contents: Uint8Array) => void (binary = contents) },
   )
-  if (error) throw new Error(`${error.message}\n${stderr.toString()}`)
+  if (error || !binary) throw new Error(`${error?.message}\n${stderr.toString()}`)
   return binary
 }
 
 /** The text of the module that holds it. */
-export const kernelsModule = (binary) =>
+export const kernelsModule = (binary: Uint8Array): string =>
   `// Compiled from assembly/ by \`npm run kernels\`; not written by hand.\nexport const BINARY =\n  '${Buffer.from(binary).toString('base64')}'\n`
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) {

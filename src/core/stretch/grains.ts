@@ -1,0 +1,73 @@
+// Grains: short pieces of the recording, each a little off its place by chance, faded into one another.
+import { randomFrom } from '../dsp/random'
+import { copyRange } from '../dsp/signal'
+import { crossfadeTo } from './joins'
+import type { Method, Source, Span, StretchSettings } from './types'
+
+/** Grains after an attack do not reach back to it, seconds. */
+const CLEAR = 0.005
+
+/** Where the grains of a span lie: grain k is centred at output `out[k]` and at recording `places[k]`. */
+interface Grains {
+  readonly out: readonly number[]
+  readonly places: readonly number[]
+}
+
+function grainsOf(source: Source, span: Span, settings: StretchSettings): Grains {
+  const { from, to, length } = span
+  const hop = Math.max(32, Math.round((settings.size / 2000) * source.sampleRate))
+  const count = Math.max(1, Math.round(length / hop))
+  const random = randomFrom(from + 1)
+  const reach = Math.ceil(length / count)
+  const clear = Math.round(CLEAR * source.sampleRate)
+  const least = span.attackAtStart ? from + reach + clear : from
+  const most = span.attackAtEnd ? to - reach : to
+  const scatter = (settings.scatter / 100) * hop * 2
+  const out: number[] = []
+  const places: number[] = []
+  for (let k = 0; k <= count; k++) {
+    const at = Math.round((k * length) / count)
+    out.push(at)
+    const place = from + (at * (to - from)) / length
+    const off = (2 * random() - 1) * scatter
+    // The first and the last grain are the recording where it goes on outside.
+    if (k === 0) places.push(from)
+    else if (k === count) places.push(to)
+    else places.push(Math.round(least < most ? Math.min(most, Math.max(least, place + off)) : place))
+  }
+  return { out, places }
+}
+
+/**
+ * Renders a span as grains of `size` that overlap by half, each read up to `scatter` of its size away from its place.
+ * Two neighbours fade into each other with gains for what they have in common, so the level neither dips nor swells.
+ * Chance is drawn from the span's place, so results repeat.
+ *
+ * Sources: C. Roads, "Microsound", MIT Press 2001, chapter 3 (granulation with scattered time); joins.ts for the gains.
+ */
+export const grains: Method = (source, span, settings) => {
+  const g = grainsOf(source, span, settings)
+  let position = 0
+  let k = -1
+  let piece: Float32Array[] = []
+  return {
+    pull(out, at, count) {
+      for (let done = 0; done < count;) {
+        if (k < 0 || position >= g.out[k + 1]!) {
+          do k++
+          while (position >= g.out[k + 1]!)
+          const width = g.out[k + 1]! - g.out[k]!
+          piece = source.channels.map((c) =>
+            copyRange(c, g.places[k]!, g.places[k]! + width, new Float32Array(width)),
+          )
+          crossfadeTo(piece, 0, width, source.channels, g.places[k + 1]! - width)
+        }
+        const inside = position - g.out[k]!
+        const n = Math.min(count - done, g.out[k + 1]! - position)
+        piece.forEach((x, c) => out[c]!.set(x.subarray(inside, inside + n), at + done))
+        position += n
+        done += n
+      }
+    },
+  }
+}
