@@ -1,4 +1,4 @@
-// npm run bench [speed|quality|analysis|references|fit|long|dropped|heard|frames]: measurements run by hand; the last three need a build.
+// npm run bench [speed|quality|stretch|analysis|references|fit|long|dropped|heard|frames]: measurements run by hand; the last three need a build.
 import { loadFft } from '../src/core/dsp/fft'
 import { benchAnalysis, benchReferences } from './analysis'
 import { fit } from './fit/fit'
@@ -6,12 +6,14 @@ import { benchDropped, benchFrames, benchHeard } from './browser'
 import { benchLong } from './long'
 import { benchQuality } from './quality'
 import { benchSpeed } from './speed'
+import { benchStretch } from './stretch/stretch'
 
 async function main(): Promise<void> {
   await loadFft()
   const parts: Record<string, () => unknown> = {
     speed: benchSpeed,
     quality: benchQuality,
+    stretch: benchStretch,
     analysis: benchAnalysis,
     references: benchReferences,
     long: benchLong,

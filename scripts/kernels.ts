@@ -20,7 +20,7 @@ export async function compileKernels(): Promise<Uint8Array> {
       '--baseDir',
       folder,
     ]),
-    { writeFile: (_name: string, contents: Uint8Array) => void (binary = contents) },
+    { writeFile: (_name: string, contents: string | Uint8Array) => void (binary = contents as Uint8Array) },
   )
   if (error || !binary) throw new Error(`${error?.message}\n${stderr.toString()}`)
   return binary

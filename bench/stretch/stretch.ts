@@ -1,0 +1,170 @@
+// npm run bench stretch: quality and speed of every method against libraries from the registry, on signals made by code.
+import FFT from 'fft.js'
+import { noise, sine, struck } from '../../tests/support/signals'
+import { defaultAttacks, measure } from '../../src/core/analysis/analyse'
+import { mainSource } from '../../src/core/analysis/source'
+import { pitchCandidates } from '../../src/core/analysis/pitch/candidates'
+import { findPitch } from '../../src/core/analysis/pitch/find'
+import { stretchAudio } from '../../src/core/stretch/stretch'
+import { DEFAULT_STRETCH, METHOD_NAMES, type MethodName } from '../../src/core/stretch/types'
+import { percentile } from '../../tests/support/measure'
+import { bandPiece, linePiece } from '../corpus/pieces'
+import type { Piece } from '../corpus/types'
+import { attacksOf, spectralDistance, toneOf } from './metrics'
+import { references, type Stretching } from './references'
+
+const RATE = 44100
+const RATIO = 1.25
+
+/** A method of ours with the attacks that the analysis finds. */
+const ours =
+  (method: MethodName): Stretching =>
+  (channels, rate, ratio) => {
+    const attacks = defaultAttacks(measure(channels, rate).transients, rate).map((t) => t.at)
+    const length = channels[0]!.length
+    const map = [
+      { source: 0, target: 0 },
+      { source: length, target: Math.round(length * ratio) },
+    ]
+    return stretchAudio({ channels, sampleRate: rate }, map, attacks, { ...DEFAULT_STRETCH, method })
+  }
+
+const plan = { meter: '4/4', bpm: 104, feel: 'steady', bars: 4, bass: false, tune: null } as const
+const SIGNALS: readonly { name: string; methods: readonly MethodName[]; make: () => Piece }[] = [
+  {
+    name: 'drums',
+    methods: ['hits', 'cuts'],
+    make: () => bandPiece('drums', { ...plan, groove: 'busy', chords: null }, 51),
+  },
+  {
+    name: 'guitar',
+    methods: ['chords', 'mix'],
+    make: () => bandPiece('guitar', { ...plan, groove: null, chords: 'guitar' }, 52),
+  },
+  {
+    name: 'piano',
+    methods: ['chords', 'mix'],
+    make: () => bandPiece('piano', { ...plan, groove: null, chords: 'piano' }, 53),
+  },
+  {
+    name: 'band',
+    methods: ['mix', 'chords'],
+    make: () => bandPiece('band', { ...plan, groove: 'busy', chords: 'guitar', bass: true }, 54),
+  },
+  { name: 'bass', methods: ['line'], make: () => linePiece('bass', 'bass', 55) },
+  { name: 'sung', methods: ['line'], make: () => linePiece('sung', 'sung', 56) },
+]
+
+const row = (cells: readonly string[]): void =>
+  void process.stdout.write(`${cells.map((c, i) => (i < 2 ? c.padEnd(16) : c.padStart(10))).join(' ')}\n`)
+
+/** 95th percentile of the pitch's distance from that of the original at the mapped place, cents, of voiced frames. */
+function pitchError(original: Float32Array, output: Float32Array, ratio: number): number {
+  const line = (x: Float32Array) => findPitch(pitchCandidates(mainSource([x], RATE))).pitch
+  const [a, b] = [line(original), line(output)]
+  const errors: number[] = []
+  b.f0.forEach((hz, i) => {
+    const at = Math.round(i / ratio)
+    // Well inside a note: where the pitch leaps, half a frame decides which note is compared.
+    const around = [-4, 0, 4].map((d) => a.f0[at + d] ?? 0)
+    if (hz === 0 || around.some((v) => v === 0)) return
+    if (Math.abs(1200 * Math.log2(around[2]! / around[0]!)) > 60) return
+    errors.push(Math.abs(1200 * Math.log2(hz / around[1]!)))
+  })
+  return percentile(errors, 0.95)
+}
+
+async function quality(): Promise<void> {
+  const others = await references()
+  row(['signal', 'by', 'LSD dB', 'converge', 'ms', 'worst ms', 'wave', 'before dB', 'peak dB', 'f0 cents'])
+  for (const s of SIGNALS) {
+    const piece = s.make()
+    const entries: [string, Stretching][] = [
+      ...s.methods.map((m): [string, Stretching] => [m, ours(m)]),
+      ...Object.entries(others),
+    ]
+    for (const [name, stretch] of entries) {
+      const out = stretch(piece.channels, RATE, RATIO)
+      const x = piece.channels[0]!
+      const y = out[0]!
+      const d = spectralDistance(x, y, RATIO)
+      const a = attacksOf(
+        x,
+        y,
+        RATE,
+        piece.onsets.map((t) => ({ source: Math.round(t * RATE), target: Math.round(t * RATE * RATIO) })),
+      )
+      const f0 = s.methods.includes('line') ? pitchError(x, y, RATIO).toFixed(1) : ''
+      row([
+        s.name,
+        name,
+        d.distance.toFixed(2),
+        d.convergence.toFixed(3),
+        a.median.toFixed(2),
+        a.worst.toFixed(1),
+        a.correlation.toFixed(3),
+        a.preEcho.toFixed(1),
+        a.level.toFixed(1),
+        f0,
+      ])
+    }
+  }
+  process.stdout.write('\nA sine of 440 Hz: residual dB, ripple dB, cents\n')
+  const tone = sine(440, 4, RATE)
+  const tones: [string, Stretching][] = [
+    ...(['chords', 'mix', 'line'] as const).map((m): [string, Stretching] => [m, ours(m)]),
+    ...Object.entries(others),
+  ]
+  for (const [name, stretch] of tones)
+    for (const ratio of [0.75, 1.25]) {
+      const t = toneOf(stretch([tone], RATE, ratio)[0]!, 440, RATE)
+      row([name, String(ratio), t.residual.toFixed(1), t.ripple.toFixed(2), t.cents.toFixed(3)])
+    }
+}
+
+function scaleOf(): number {
+  const other = new FFT(2048)
+  const complex = other.createComplexArray()
+  const list = [...noise(1, 2048, 1, 1)]
+  let best = Infinity
+  for (let r = 0; r < 6; r++) {
+    const start = performance.now()
+    for (let i = 0; i < 2000; i++) other.realTransform(complex, list)
+    best = Math.min(best, (performance.now() - start) / 2)
+  }
+  return best
+}
+
+async function speed(): Promise<void> {
+  const minute = struck(1, 60, RATE, 2)
+  const length = minute.channels[0]!.length
+  const map = [
+    { source: 0, target: 0 },
+    { source: length, target: Math.round(length * RATIO) },
+  ]
+  process.stdout.write(`\nA stereo minute at 1.25, times real time (fft.js ${scaleOf().toFixed(0)} µs)\n`)
+  const timed = (name: string, work: () => void): void => {
+    let best = Infinity
+    for (let r = 0; r < 2; r++) {
+      const start = performance.now()
+      work()
+      best = Math.min(best, performance.now() - start)
+    }
+    row([name, '', (60 / (best / 1000)).toFixed(1)])
+  }
+  for (const method of METHOD_NAMES)
+    timed(method, () =>
+      stretchAudio({ channels: minute.channels, sampleRate: RATE }, map, minute.attacks, {
+        ...DEFAULT_STRETCH,
+        method,
+      }),
+    )
+  for (const [name, stretch] of Object.entries(await references()))
+    timed(name, () => stretch(minute.channels, RATE, RATIO))
+}
+
+export async function benchStretch(): Promise<void> {
+  if (process.env.ONLY !== 'quality') await speed()
+
+  await quality()
+}
