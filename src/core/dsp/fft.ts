@@ -14,6 +14,8 @@ export interface RealFft {
   forward(time: Float32Array, spectrum: Float32Array): void
   /** @param spectrum `size` packed floats; @param time receives `size` real samples */
   inverse(spectrum: Float32Array, time: Float32Array): void
+  /** The same, times the size. */
+  inverseUnscaled(spectrum: Float32Array, time: Float32Array): void
   /** Circular convolution of two signals. @param a, b, out `size` real samples each */
   convolve(a: Float32Array, b: Float32Array, out: Float32Array): void
 }
@@ -90,6 +92,7 @@ export function realFft(size: number): RealFft {
     size,
     forward: (time, spectrum) => run(time, spectrum, 0, 1),
     inverse: (spectrum, time) => run(spectrum, time, 1, 1 / size),
+    inverseUnscaled: (spectrum, time) => run(spectrum, time, 1, 1),
     convolve,
   }
   plans.set(size, plan)

@@ -1,12 +1,11 @@
 // Chords: a phase vocoder between attacks; the attacks themselves are the recording's own samples.
 import { realFft } from '../dsp/fft'
 import { copyRange } from '../dsp/signal'
-import { frameReader } from '../dsp/stft'
+import { workspace, type Kernels } from '../dsp/kernels/kernels'
 import { hann } from '../dsp/windows'
 import { copyVoice } from './copy'
 import { hits } from './hits'
 import { crossfadeTo } from './joins'
-import { phaseLock } from './phase-lock'
 import type { Method, Quality, Source, Span, Voice } from './types'
 
 /** Window, seconds: long enough to part the lowest partials of a guitar. */
@@ -64,7 +63,7 @@ function analysisPlace(span: Span, l: Layout, center: number): number {
  * advance by what the recording's phases advance over one output hop at that place, so the map may change its
  * slope anywhere. The end fades into the recording before the next knot.
  *
- * Source: J. Laroche & M. Dolson, IEEE Trans. SAP 7(3), 1999; attacks kept apart as in C. Duxbury, M. Davies &
+ * Source: J. Laroche & M. Dolson, IEEE Trans. SAP 7(3), 1999 (phases: dsp/kernels/assembly/phases.ts); attacks kept apart as in C. Duxbury, M. Davies &
  * M. Sandler, "Improved time-scaling of musical audio using phase locking at transients", AES 112th Conv., 2002.
  */
 export const chords: Method = (source, span, settings) => {
@@ -133,45 +132,104 @@ function chordsVoice(source: Source, span: Span, l: Layout): Voice {
 
 type ReadBody = (out: readonly Float32Array[], at: number, count: number) => void
 
+/** What a vocoder works in; spectra of all channels lie one after the other. */
+interface Room {
+  readonly run: Kernels
+  readonly window: Float32Array
+  /** Of the output frames: the window with the transform's and the overlaps' scale in it. */
+  readonly synthesis: Float32Array
+  /** Of frames that are the recording itself. */
+  readonly squared: Float32Array
+  readonly frame: Float32Array
+  readonly power: Float32Array
+  readonly peaks: Float32Array
+  readonly spectra: readonly (readonly Float32Array[])[]
+  readonly sums: readonly Float32Array[]
+}
+
+function makeRoom(size: number, count: number): Room {
+  const { run, floats } = workspace((6 + 4 * count) * size, 10 + 4 * count)
+  const made = (values: Float32Array): Float32Array => {
+    const x = floats(values.length)
+    x.set(values)
+    return x
+  }
+  const window = hann(size)
+  const together = (): Float32Array[] => {
+    const all = floats(size * count)
+    return Array.from(
+      { length: count },
+      (_, c) => new Float32Array(all.buffer, all.byteOffset + 4 * c * size, size),
+    )
+  }
+  return {
+    run,
+    window: made(window),
+    synthesis: made(window.map((w) => (w * OVERLAP_GAIN) / size)),
+    squared: made(window.map((w) => w * w * OVERLAP_GAIN)),
+    frame: floats(size),
+    power: floats(size / 2 + 8),
+    peaks: floats(size / 2),
+    spectra: [together(), together(), together()],
+    sums: Array.from({ length: count }, () => floats(size)),
+  }
+}
+
+/** Rooms that no vocoder works in any more, by size and number of channels. */
+const free = new Map<string, Room[]>()
+const MOST_FREE = 8
+
 /** The vocoder's output from the span's start on, read in order. */
 function vocoder(source: Source, span: Span, l: Layout): ReadBody {
   const { size, hop } = l
   const count = source.channels.length
   const fft = realFft(size)
-  const reader = frameReader(size)
-  const lock = phaseLock(size)
-  const window = hann(size)
-  const spectra = (): Float32Array[] => Array.from({ length: count }, () => new Float32Array(size))
-  const back = spectra()
-  let [now, previous] = [spectra(), spectra()]
-  const frame = new Float32Array(size)
-  const sums = spectra()
+  const key = `${size} ${count}`
+  const room = free.get(key)?.pop() ?? makeRoom(size, count)
+  const { run, window, synthesis, squared, frame, power, peaks, sums } = room
+  for (const s of sums) s.fill(0)
+  let [now, previous] = [room.spectra[0]!, room.spectra[1]!]
+  const back = room.spectra[2]!
   // Frames up to the head's end are the recording itself; their centres lie on hops around it.
   const leadFrames = Math.ceil((l.head + size / 2) / hop)
   let center = l.head - leadFrames * hop
   let ready = 0
   let base = center - size / 2
 
-  const analyse = (at: number, into: Float32Array[]): void =>
-    source.channels.forEach((x, c) => reader.read(x, Math.round(at) - size / 2, into[c]!))
+  const read = (x: Float32Array, from: number): void => {
+    if (from >= 0 && from + size <= x.length) frame.set(x.subarray(from, from + size))
+    else copyRange(x, from, from + size, frame.fill(0))
+  }
+  const analyse = (at: number, into: readonly Float32Array[]): void =>
+    source.channels.forEach((x, c) => {
+      read(x, Math.round(at) - size / 2)
+      run.multiply(frame.byteOffset, window.byteOffset, frame.byteOffset, size)
+      fft.forward(frame, into[c]!)
+    })
 
   const addFrame = (): void => {
     if (center <= l.head) {
       if (center === l.head) analyse(span.from + l.head, previous)
       source.channels.forEach((x, c) => {
-        copyRange(x, span.from + center - size / 2, span.from + center + size / 2, frame.fill(0))
-        const sum = sums[c]!
-        for (let i = 0; i < size; i++) sum[i]! += frame[i]! * window[i]! * window[i]!
+        read(x, span.from + center - size / 2)
+        run.addProduct(frame.byteOffset, squared.byteOffset, sums[c]!.byteOffset, size)
       })
     } else {
       const place = analysisPlace(span, l, center)
       analyse(place, now)
       analyse(place - hop, back)
-      lock.step(now, back, previous)
+      run.lockPhases(
+        now[0]!.byteOffset,
+        back[0]!.byteOffset,
+        previous[0]!.byteOffset,
+        count,
+        size / 2,
+        power.byteOffset,
+        peaks.byteOffset,
+      )
       now.forEach((x, c) => {
-        fft.inverse(x, frame)
-        const sum = sums[c]!
-        for (let i = 0; i < size; i++) sum[i]! += frame[i]! * window[i]!
+        fft.inverseUnscaled(x, frame)
+        run.addProduct(frame.byteOffset, synthesis.byteOffset, sums[c]!.byteOffset, size)
       })
       ;[now, previous] = [previous, now]
     }
@@ -195,6 +253,9 @@ function vocoder(source: Source, span: Span, l: Layout): ReadBody {
     addFrame()
   }
   let taken = -base
+  let given = 0
+  // What comes after the tail's fade is the recording, so the vocoder is done before the span is.
+  const wantedInAll = span.length - l.tail
   return (out, at, wanted) => {
     for (let done = 0; done < wanted;) {
       if (taken >= ready) {
@@ -203,13 +264,13 @@ function vocoder(source: Source, span: Span, l: Layout): ReadBody {
         taken = 0
       }
       const n = Math.min(wanted - done, ready - taken)
-      for (let c = 0; c < count; c++) {
-        const sum = sums[c]!
-        const o = out[c]!
-        for (let i = 0; i < n; i++) o[at + done + i] = sum[taken + i]! * OVERLAP_GAIN
-      }
+      for (let c = 0; c < count; c++) out[c]!.set(sums[c]!.subarray(taken, taken + n), at + done)
       taken += n
       done += n
     }
+    given += wanted
+    if (given < wantedInAll) return
+    const others = free.get(key) ?? []
+    if (others.length < MOST_FREE) free.set(key, [...others, room])
   }
 }

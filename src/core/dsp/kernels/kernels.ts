@@ -6,6 +6,7 @@ export interface Kernels {
   multiply(a: number, b: number, out: number, n: number): void
   energy(x: number, n: number): number
   accumulate(x: number, gain: number, out: number, n: number): void
+  addProduct(a: number, b: number, out: number, n: number): void
   dot(a: number, b: number, n: number): number
   interpolate(
     x: number,
@@ -37,6 +38,15 @@ export interface Kernels {
     energy: number,
   ): void
   nextMinimum(d: number, from: number, to: number, depth: number): number
+  lockPhases(
+    now: number,
+    back: number,
+    previous: number,
+    channels: number,
+    half: number,
+    power: number,
+    peaks: number,
+  ): void
   beatPath(
     score: number,
     back: number,

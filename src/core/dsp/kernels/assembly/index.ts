@@ -4,6 +4,7 @@ export {
   energy,
   accumulate,
   dot,
+  addProduct,
   interpolate,
   rise,
   widen,
@@ -14,3 +15,4 @@ export {
 export { meanMagnitudes, bands, complexNovelty, tonalMask, weigh } from './spectra'
 export { center, normalizedDifference, nextMinimum } from './periods'
 export { beatPath } from './paths'
+export { lockPhases } from './phases'

@@ -2,7 +2,7 @@
 import { lanes } from './vectors'
 
 /** Powers of four packed bins. */
-function powers(at: usize): v128 {
+export function powers(at: usize): v128 {
   const p = v128.load(at)
   const q = v128.load(at, 16)
   const a = f32x4.mul(p, p)

@@ -189,3 +189,11 @@ export function interpolate(
     store<f32>(out + ((<usize>i) << 2), lanes(sum))
   }
 }
+
+/** out = out + a * b; n a multiple of four. */
+export function addProduct(a: usize, b: usize, out: usize, n: i32): void {
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2
+    v128.store(out + at, f32x4.add(v128.load(out + at), f32x4.mul(v128.load(a + at), v128.load(b + at))))
+  }
+}

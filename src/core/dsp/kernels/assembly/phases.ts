@@ -1,0 +1,104 @@
+// One frame step of a phase vocoder with identity phase locking, with one set of decisions for all channels.
+import { powers } from './spectra'
+
+/** Bins larger than two neighbours on either side; returns their number. */
+function findPeaks(power: usize, half: i32, peaks: usize): i32 {
+  let count = 0
+  for (let k = 1; k < half; k++) {
+    const at = power + ((<usize>k) << 2)
+    const v = load<f32>(at)
+    if (v <= load<f32>(at - 4) || v < load<f32>(at + 4)) continue
+    if ((k > 1 && v <= load<f32>(at - 8)) || (k + 2 <= half && v < load<f32>(at + 8))) continue
+    store<i32>(peaks + ((<usize>count) << 2), k)
+    count++
+  }
+  return count
+}
+
+/** The bin of least power between two peaks: the border of their regions of influence. */
+function valley(power: usize, from: i32, to: i32): i32 {
+  let best = from + 1
+  let least = load<f32>(power + ((<usize>best) << 2))
+  for (let k = from + 2; k < to; k++) {
+    const v = load<f32>(power + ((<usize>k) << 2))
+    if (v < least) {
+      least = v
+      best = k
+    }
+  }
+  return best
+}
+
+/** Multiplies complex bins [start, end) by re + i im. */
+function rotate(x: usize, start: i32, end: i32, re: f32, im: f32): void {
+  const real = f32x4.splat(re)
+  const turned = f32x4(-im, im, -im, im)
+  let k = start
+  for (; k <= end - 2; k += 2) {
+    const at = x + ((<usize>k) << 3)
+    const v = v128.load(at)
+    const swapped = v128.shuffle<f32>(v, v, 1, 0, 3, 2)
+    v128.store(at, f32x4.add(f32x4.mul(v, real), f32x4.mul(swapped, turned)))
+  }
+  if (k < end) {
+    const at = x + ((<usize>k) << 3)
+    const a = load<f32>(at)
+    const b = load<f32>(at, 4)
+    store<f32>(at, a * re - b * im)
+    store<f32>(at, a * im + b * re, 4)
+  }
+}
+
+/**
+ * Rotates the spectra `now` in place so that every partial goes on from where the last output frame left it.
+ *
+ * Each peak of the channels' summed power turns by the angle between the last output and the recording one output hop
+ * back, both at the peak's bin; all bins nearer to it than to other peaks turn with it, in all channels alike.
+ *
+ * @param now, back, previous packed spectra of all channels, one after the other, half complex numbers each
+ * @param power room for half + 1 floats and a vector; @param peaks room for half integers
+ * Sources: J. Laroche & M. Dolson, "Improved phase vocoder time-scale modification of audio", IEEE Trans. Speech and
+ * Audio Processing 7(3), 1999 (identity phase locking); M. Puckette, "Phase-locked vocoder", WASPAA 1995 (rotation by
+ * complex division instead of by angles).
+ */
+export function lockPhases(
+  now: usize,
+  back: usize,
+  previous: usize,
+  channels: i32,
+  half: i32,
+  power: usize,
+  peaks: usize,
+): void {
+  const stride = (<usize>half) << 3
+  const all = stride * <usize>channels
+  for (let i = 0; i < half; i += 4) {
+    let sum = f32x4.splat(0)
+    for (let c: usize = 0; c < all; c += stride) sum = f32x4.add(sum, powers(now + c + ((<usize>i) << 3)))
+    v128.store(power + ((<usize>i) << 2), sum)
+  }
+  store<f32>(power, 0)
+  store<f32>(power + ((<usize>half) << 2), 0)
+  const count = findPeaks(power, half, peaks)
+  let start = 1
+  for (let p = 0; p < count; p++) {
+    const peak = load<i32>(peaks + ((<usize>p) << 2))
+    const end = p + 1 < count ? valley(power, peak, load<i32>(peaks + ((<usize>(p + 1)) << 2))) : half
+    const bin = (<usize>peak) << 3
+    let re: f64 = 0
+    let im: f64 = 0
+    for (let c: usize = 0; c < all; c += stride) {
+      const yr = <f64>load<f32>(previous + c + bin)
+      const yi = <f64>load<f32>(previous + c + bin, 4)
+      const br = <f64>load<f32>(back + c + bin)
+      const bi = <f64>load<f32>(back + c + bin, 4)
+      re += yr * br + yi * bi
+      im += yi * br - yr * bi
+    }
+    const norm = Math.sqrt(re * re + im * im)
+    if (norm > 0)
+      for (let c: usize = 0; c < all; c += stride)
+        rotate(now + c, start, end, <f32>(re / norm), <f32>(im / norm))
+    start = end
+  }
+}
