@@ -6,7 +6,7 @@ import { hann } from '../dsp/windows'
 import { copyVoice } from './copy'
 import { hits } from './hits'
 import { crossfadeTo } from './joins'
-import type { Method, Quality, Source, Span, Voice } from './types'
+import type { Method, Quality, Source, Span, StretchSettings, Voice } from './types'
 
 /** Window, seconds: long enough to part the lowest partials of a guitar. */
 const WINDOW: Record<Quality, number> = { fine: 0.066, draft: 0.033 }
@@ -28,9 +28,9 @@ interface Layout {
   readonly tail: number
 }
 
-function layoutOf(source: Source, span: Span, quality: Quality): Layout | undefined {
+function layoutOf(source: Source, span: Span, seconds: number): Layout | undefined {
   const shortest = Math.min(span.length, span.to - span.from)
-  let size = 2 ** Math.round(Math.log2(WINDOW[quality] * source.sampleRate))
+  let size = 2 ** Math.round(Math.log2(seconds * source.sampleRate))
   while (size > shortest / 1.5 && size > LEAST_WINDOW) size /= 2
   if (size > shortest / 1.5) return undefined
   const hop = size / OVERLAP
@@ -66,8 +66,12 @@ function analysisPlace(span: Span, l: Layout, center: number): number {
  * Source: J. Laroche & M. Dolson, IEEE Trans. SAP 7(3), 1999 (phases: dsp/kernels/assembly/phases.ts); attacks kept apart as in C. Duxbury, M. Davies &
  * M. Sandler, "Improved time-scaling of musical audio using phase locking at transients", AES 112th Conv., 2002.
  */
-export const chords: Method = (source, span, settings) => {
-  const layout = layoutOf(source, span, settings.quality)
+export const chords: Method = (source, span, settings) =>
+  vocoded(source, span, settings, WINDOW[settings.quality])
+
+/** The same with a window of a given length. @param seconds rounded to a power of two samples */
+export function vocoded(source: Source, span: Span, settings: StretchSettings, seconds: number): Voice {
+  const layout = layoutOf(source, span, seconds)
   if (!layout) return hits(source, span, { ...settings, fill: 'mirror', tail: 100 })
   return chordsVoice(source, span, layout)
 }

@@ -1,37 +1,41 @@
-// Mix: whole songs. Tones are stretched as Chords, attacks and noise as Line, each on its own, and added again.
+// Mix: whole songs. The low band keeps its tones apart with a long window, the high band its attacks with a short one.
 import { sliceRange } from '../dsp/signal'
-import { chords } from './chords'
-import { line } from './line'
-import { tonesOf } from './separate'
-import type { Method } from './types'
+import { lowBand } from './bands'
+import { vocoded } from './chords'
+import type { Method, Quality } from './types'
 
+/** Where the bands part, Hz. */
+const CUTOFF = 1500
+/** Windows of both bands, seconds. */
+const LOW: Record<Quality, number> = { fine: 0.093, draft: 0.046 }
+const HIGH: Record<Quality, number> = { fine: 0.046, draft: 0.023 }
 /** Recording on either side of a span that the methods may read, seconds. */
 const MARGIN = 0.2
 /** Output samples made at a time. */
 const BLOCK = 4096
 
 /**
- * Renders a span as the sum of its tones and of what is left without them. Both begin as the recording and run into
- * it at the end, so together they are the recording there.
+ * Renders a span as the sum of its bands. Both begin as the recording and run into it at the end, so together they
+ * are the recording there.
  *
- * Source: J. Driedger, M. Müller & S. Ewert, "Improving time-scale modification of music signals using
- * harmonic-percussive separation", IEEE Signal Processing Letters 21(1), 2014.
+ * Source: J. Bonada, "Automatic technique in frequency domain for near-lossless time-scale modification of audio",
+ * ICMC 2000 (windows that grow shorter with frequency).
  */
 export const mix: Method = (source, span, settings) => {
   const margin = Math.round(MARGIN * source.sampleRate)
   const [from, to] = [span.from - margin, span.to + margin]
-  const tones = tonesOf(source, from, to)
-  const rest = source.channels.map((x, c) => {
+  const low = lowBand(source, from, to, CUTOFF)
+  const high = source.channels.map((x, c) => {
     const y = sliceRange(x, from, to)
-    const t = tones[c]!
-    for (let i = 0; i < y.length; i++) y[i]! -= t[i]!
+    const l = low[c]!
+    for (let i = 0; i < y.length; i++) y[i]! -= l[i]!
     return y
   })
   const inside = { ...span, from: margin, to: margin + span.to - span.from }
   const { sampleRate } = source
   const voices = [
-    chords({ sampleRate, channels: tones }, inside, settings),
-    line({ sampleRate, channels: rest }, inside, settings),
+    vocoded({ sampleRate, channels: low }, inside, settings, LOW[settings.quality]),
+    vocoded({ sampleRate, channels: high }, inside, settings, HIGH[settings.quality]),
   ] as const
   const other = source.channels.map(() => new Float32Array(BLOCK))
   return {

@@ -23,6 +23,8 @@ export interface LagSearch {
   readonly still: Float32Array
   readonly moving: Float32Array
   readonly matches: Float32Array
+  readonly products: Float32Array
+  readonly energies: Float32Array
 }
 
 /** Compared around the jump, seconds. */
@@ -44,7 +46,7 @@ export function lagSearch(rate: number, least: number, most: number): LagSearch 
 function makeRoom(rate: number, least: number, most: number): LagSearch {
   const width = Math.round(WIDTH * rate)
   const longest = Math.round(most * rate)
-  const space = workspace(2 * width + longest + 64 + longest, 4)
+  const space = workspace(2 * width + 4 * longest + 96, 5)
   return {
     rate,
     least: Math.round(least * rate),
@@ -55,18 +57,9 @@ function makeRoom(rate: number, least: number, most: number): LagSearch {
     still: space.floats(width),
     moving: space.floats(width + longest + 32),
     matches: space.floats(longest + 1),
+    products: space.floats(longest + 1),
+    energies: space.floats(longest + 1),
   }
-}
-
-/** Means of `by` neighbouring samples in place; returns how many are left. */
-function coarsen(x: Float32Array, count: number, by: number): number {
-  const n = Math.floor(count / by)
-  for (let i = 0; i < n; i++) {
-    let sum = 0
-    for (let k = 0; k < by; k++) sum += x[i * by + k]!
-    x[i] = sum
-  }
-  return n
 }
 
 /**
@@ -81,25 +74,22 @@ function compare(
   to: number,
   by: number,
 ): void {
-  const { width, still, moving, matches, space } = s
+  const { width, still, moving, matches, products, energies, space } = s
   const lags = to - from + 1
-  const products = new Float64Array(lags)
-  const energies = new Float64Array(lags)
+  const { run } = space
+  const n = Math.floor(width / by)
+  products.fill(0, 0, lags)
+  energies.fill(0, 0, lags)
   let own = 1e-20
   for (const c of channels) {
     copyRange(c, place, place + width, still.fill(0))
     const first = way > 0 ? place + from * by : place - to * by
-    const span = width + (to - from) * by
-    copyRange(c, first, first + span, moving.fill(0))
-    const n = by > 1 ? coarsen(still, width, by) : width
-    if (by > 1) coarsen(moving, span, by)
-    own += space.run.energy(still.byteOffset, n)
-    let energy = space.run.energy(moving.byteOffset, n)
-    for (let i = 0; i < lags; i++) {
-      products[i]! += space.run.dot(still.byteOffset, moving.byteOffset + 4 * i, n)
-      energies[i]! += Math.max(0, energy)
-      energy += moving[i + n]! ** 2 - moving[i]! ** 2
+    copyRange(c, first, first + moving.length, moving.fill(0))
+    if (by > 1) {
+      run.coarsen(still.byteOffset, n, by)
+      run.coarsen(moving.byteOffset, n + lags, by)
     }
+    own += run.slide(still.byteOffset, moving.byteOffset, n, lags, products.byteOffset, energies.byteOffset)
   }
   for (let i = 0; i < lags; i++) {
     const lag = way > 0 ? from + i : to - i

@@ -7,7 +7,8 @@ export interface Kernels {
   energy(x: number, n: number): number
   accumulate(x: number, gain: number, out: number, n: number): void
   addProduct(a: number, b: number, out: number, n: number): void
-  dot(a: number, b: number, n: number): number
+  coarsen(x: number, n: number, by: number): void
+  slide(still: number, moving: number, n: number, lags: number, products: number, energies: number): number
   interpolate(
     x: number,
     table: number,
@@ -26,8 +27,6 @@ export interface Kernels {
   meanMagnitudes(a: number, b: number, magnitudes: number, half: number): number
   bands(first: number, start: number, weights: number, count: number, magnitudes: number, out: number): void
   complexNovelty(now: number, one: number, two: number, bins: number): number
-  tonalMask(frames: number, row: number, apart: number, mask: number, n: number): void
-  weigh(spectrum: number, weights: number, half: number): void
   center(x: number, span: number, width: number): number
   normalizedDifference(
     x: number,

@@ -3,8 +3,9 @@ export {
   multiply,
   energy,
   accumulate,
-  dot,
   addProduct,
+  coarsen,
+  slide,
   interpolate,
   rise,
   widen,
@@ -12,7 +13,7 @@ export {
   deinterleave,
   halfBand,
 } from './vectors'
-export { meanMagnitudes, bands, complexNovelty, tonalMask, weigh } from './spectra'
+export { meanMagnitudes, bands, complexNovelty } from './spectra'
 export { center, normalizedDifference, nextMinimum } from './periods'
 export { beatPath } from './paths'
 export { lockPhases } from './phases'

@@ -181,12 +181,16 @@ export function interpolate(
     let s = x + ((<usize>(<i32>whole)) << 2)
     const end = s + next
     let sum = f32x4.splat(0)
-    for (; s < end; s += 16, w += 16) {
+    let other = sum
+    for (; s < end; s += 32, w += 32) {
       const a = v128.load(w)
-      const weights = f32x4.add(a, f32x4.mul(share, f32x4.sub(v128.load(w + next), a)))
-      sum = f32x4.add(sum, f32x4.mul(weights, v128.load(s)))
+      const b = v128.load(w, 16)
+      const p = f32x4.add(a, f32x4.mul(share, f32x4.sub(v128.load(w + next), a)))
+      const q = f32x4.add(b, f32x4.mul(share, f32x4.sub(v128.load(w + next, 16), b)))
+      sum = f32x4.add(sum, f32x4.mul(p, v128.load(s)))
+      other = f32x4.add(other, f32x4.mul(q, v128.load(s, 16)))
     }
-    store<f32>(out + ((<usize>i) << 2), lanes(sum))
+    store<f32>(out + ((<usize>i) << 2), lanes(f32x4.add(sum, other)))
   }
 }
 
@@ -196,4 +200,34 @@ export function addProduct(a: usize, b: usize, out: usize, n: i32): void {
     const at = (<usize>i) << 2
     v128.store(out + at, f32x4.add(v128.load(out + at), f32x4.mul(v128.load(a + at), v128.load(b + at))))
   }
+}
+
+/** Sums of `by` neighbours, in place; n of them are made. */
+export function coarsen(x: usize, n: i32, by: i32): void {
+  let from = x
+  for (let i = 0; i < n; i++) {
+    let sum: f32 = 0
+    for (let k = 0; k < by; k++) {
+      sum += load<f32>(from)
+      from += 4
+    }
+    store<f32>(x + ((<usize>i) << 2), sum)
+  }
+}
+
+/**
+ * Adds to products[i] the product of `still` with `moving` from place i on, and to energies[i] the energy of `moving`
+ * there, n samples each; returns the energy of `still`.
+ */
+export function slide(still: usize, moving: usize, n: i32, lags: i32, products: usize, energies: usize): f32 {
+  let power: f64 = energy(moving, n)
+  let m = moving
+  for (let i: usize = 0; i < (<usize>lags) << 2; i += 4, m += 4) {
+    store<f32>(products + i, load<f32>(products + i) + dot(still, m, n))
+    store<f32>(energies + i, load<f32>(energies + i) + <f32>max<f64>(0, power))
+    const left = <f64>load<f32>(m)
+    const right = <f64>load<f32>(m + ((<usize>n) << 2))
+    power += right * right - left * left
+  }
+  return energy(still, n)
 }
