@@ -26,7 +26,7 @@ export interface TrueOnset {
 export interface DemoTrack {
   readonly name: string
   /** The stretch method that suits it. */
-  readonly method: 'hits' | 'chords'
+  readonly method: 'hits' | 'line' | 'chords'
   readonly channels: readonly Float32Array[]
   readonly onsets: readonly TrueOnset[]
 }
@@ -234,7 +234,7 @@ function bass(): DemoTrack {
   ])
   normalize([body], 0.6)
   addHiss(body, -80, 61)
-  return { name: 'Bass', method: 'chords', channels: [body], onsets }
+  return { name: 'Bass', method: 'line', channels: [body], onsets }
 }
 
 /** The three recordings with their truth; the same samples on every run. */

@@ -13,6 +13,7 @@ import { tempoInTags } from '../core/formats/tags'
 import { noteName } from '../core/music/note-names'
 import type { Division } from '../core/music/grid'
 import { beatToSeconds } from '../core/music/tempo-map'
+import { peakOf } from '../core/render/levels'
 import { mixRange } from '../core/render/mix'
 import { renderPiece } from '../core/render/piece'
 import { mapOf, planSession } from '../core/render/plan'
@@ -72,6 +73,19 @@ function soundOf(o: Options, method: MethodName): StretchSettings {
   return { ...DEFAULT_STRETCH, method, quality: o.quality ?? 'fine', pitch, formants: o.formants ?? 'move' }
 }
 
+/** Says so when stretching has raised the peak: by a decibel or more, or past full scale. */
+function warnOfPeak(before: readonly Float32Array[], after: readonly Float32Array[], bits: string): void {
+  const [was, is] = [peakOf(before), peakOf(after)]
+  if (is > 1 && bits !== '32f')
+    process.stderr.write(
+      `The result peaks ${(20 * Math.log10(is)).toFixed(1)} dB above full scale and was cut there; write it with --bits 32f to keep it whole.\n`,
+    )
+  else if (is > was * 10 ** (1 / 20))
+    process.stderr.write(
+      `The result peaks ${(20 * Math.log10(is / was)).toFixed(1)} dB above the recording.\n`,
+    )
+}
+
 /** Stretches a file along a map and writes it. */
 async function stretchFile(
   input: string,
@@ -94,6 +108,7 @@ async function stretchFile(
     return out
   })
   writeAudio(output, { sampleRate: audio.sampleRate, channels: placed }, o.bits ?? '24')
+  warnOfPeak(audio.channels, placed, o.bits ?? '24')
   watch.report(audio)
 }
 

@@ -6,6 +6,8 @@ import type { Method, Source, Span, StretchSettings } from './types'
 
 /** Grains after an attack do not reach back to it, seconds. */
 const CLEAR = 0.005
+/** Share of the way from one grain to the next over which they fade: what is mixed loses its grit. */
+const FADE = 0.35
 
 /** Where the grains of a span lie: grain k is centred at output `out[k]` and at recording `places[k]`. */
 interface Grains {
@@ -39,7 +41,7 @@ function grainsOf(source: Source, span: Span, settings: StretchSettings): Grains
 }
 
 /**
- * Renders a span as grains of `size` that overlap by half, each read up to `scatter` of its size away from its place.
+ * Renders a span as grains of `size` that follow one another by half their size, each read up to `scatter` of its size away from its place.
  * Two neighbours fade into each other with gains for what they have in common, so the level neither dips nor swells.
  * Chance is drawn from the span's place, so results repeat.
  *
@@ -57,10 +59,16 @@ export const grains: Method = (source, span, settings) => {
           do k++
           while (position >= g.out[k + 1]!)
           const width = g.out[k + 1]! - g.out[k]!
+          const next = g.places[k + 1]! - width
+          const fade = Math.max(1, Math.round(FADE * width))
+          const middle = (width - fade) >> 1
           piece = source.channels.map((c) =>
-            copyRange(c, g.places[k]!, g.places[k]! + width, new Float32Array(width)),
+            copyRange(c, g.places[k]!, g.places[k]! + middle + fade, new Float32Array(width)),
           )
-          crossfadeTo(piece, 0, width, source.channels, g.places[k + 1]! - width)
+          crossfadeTo(piece, middle, fade, source.channels, next + middle)
+          source.channels.forEach((c, i) =>
+            copyRange(c, next + middle + fade, next + width, piece[i]!, middle + fade),
+          )
         }
         const inside = position - g.out[k]!
         const n = Math.min(count - done, g.out[k + 1]! - position)

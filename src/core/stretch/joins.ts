@@ -36,6 +36,42 @@ export function crossfadeGains(x: number, r: number): [number, number] {
   return [a * norm, b * norm]
 }
 
+/** A fade may be this much above the louder of its two sounds' peaks: 1 dB. */
+const ROOM = 10 ** (1 / 20)
+
+/**
+ * The correlation to fade by: the measured one, or as much more as keeps the sum's peak in bounds. Two tones that
+ * happen to beat against each other would else stand out.
+ */
+function tamed(
+  out: readonly Float32Array[],
+  at: number,
+  count: number,
+  incoming: readonly Float32Array[],
+  from: number,
+  r: number,
+): number {
+  let limit = 0
+  out.forEach((o, c) => {
+    for (let i = 0; i < count; i++) {
+      const [p, q] = [Math.abs(o[at + i]!), Math.abs(incoming[c]![from + i] ?? 0)]
+      if (p > limit) limit = p
+      if (q > limit) limit = q
+    }
+  })
+  limit *= ROOM
+  for (let tried = r; tried < 1; tried += 0.25) {
+    let fits = true
+    for (let i = 0; i < count && fits; i++) {
+      const [a, b] = crossfadeGains((i + 0.5) / count, tried)
+      for (let c = 0; c < out.length && fits; c++)
+        fits = Math.abs(a * out[c]![at + i]! + b * (incoming[c]![from + i] ?? 0)) <= limit
+    }
+    if (fits) return tried
+  }
+  return 1
+}
+
 /**
  * Fades `out` from what it holds to `incoming`, in place, in all channels alike.
  *
@@ -50,7 +86,7 @@ export function crossfadeTo(
   from: number,
 ): void {
   if (count <= 0) return
-  const r = correlation(out, at, incoming, from, count)
+  const r = tamed(out, at, count, incoming, from, Math.max(0, correlation(out, at, incoming, from, count)))
   for (let i = 0; i < count; i++) {
     const [a, b] = crossfadeGains((i + 0.5) / count, r)
     out.forEach((o, c) => {

@@ -4,7 +4,7 @@ import { db, rms } from '../../../tests/support/measure'
 import { noise, sine, struck } from '../../../tests/support/signals'
 import { crossfadeGains, crossfadeTo } from './joins'
 import { stretchAudio } from './stretch'
-import { DEFAULT_STRETCH, type Fill, type StretchSettings } from './types'
+import { DEFAULT_STRETCH, METHOD_NAMES, type Fill, type StretchSettings } from './types'
 
 const RATE = 44100
 const settings = (over: Partial<StretchSettings>): StretchSettings => ({ ...DEFAULT_STRETCH, ...over })
@@ -66,14 +66,14 @@ describe('Hits', () => {
   })
 })
 
-describe('Chords', () => {
+describe.each(['chords', 'mix'] as const)('%s', (method) => {
   it.each([0.75, 0.9, 1.25, 1.5])('keeps the pitch and the level of a steady tone at %s', (ratio) => {
     const x = sine(440, 3, RATE)
     const out = stretchAudio(
       { channels: [x], sampleRate: RATE },
       whole(x.length, ratio),
       [],
-      settings({ method: 'chords' }),
+      settings({ method }),
     )[0]!
     const [from, to] = [Math.round(0.4 * RATE), out.length - Math.round(0.5 * RATE)]
     expect(1200 * Math.log2(measuredHz(out, 440, from, from + 8192) / 440)).toBeCloseTo(0, 0)
@@ -86,12 +86,181 @@ describe('Chords', () => {
       source: s * RATE,
       target: [0, RATE, Math.round(2.3 * RATE), Math.round(3.3 * RATE)][i]!,
     }))
-    const out = stretchAudio({ channels: [x], sampleRate: RATE }, map, [], settings({ method: 'chords' }))[0]!
+    const out = stretchAudio({ channels: [x], sampleRate: RATE }, map, [], settings({ method }))[0]!
     // The steepest step of a sine is amplitude times angular frequency; a click would be many times that.
     const steepest = 0.5 * 2 * Math.sin((Math.PI * 330) / RATE)
     let top = 0
     for (let i = 1; i < out.length; i++) top = Math.max(top, Math.abs(out[i]! - out[i - 1]!))
     expect(top).toBeLessThan(1.25 * steepest)
+  })
+})
+
+/** Nearly Gaussian noise: the sum of four uniform ones. */
+function hiss(seconds: number, seed: number): Float32Array {
+  const [a, b, c, d] = [0, 1, 2, 3].map((k) => noise(seconds, RATE, 0.2, seed + k))
+  return a!.map((v, i) => v + b![i]! + c![i]! + d![i]!)
+}
+
+/** A vowel-like tone: pulses through three resonances, with vibrato when asked. */
+function vowel(hz: number, seconds: number): Float32Array {
+  const x = new Float32Array(seconds * RATE)
+  for (let h = 1; h * hz < 5000; h++) {
+    const gain = [
+      [700, 90],
+      [1100, 100],
+      [2500, 140],
+    ].reduce((s, [f, w]) => s + 1 / (1 + ((h * hz - f!) / w!) ** 2), 0.01)
+    for (let i = 0; i < x.length; i++)
+      x[i]! += (0.1 * gain * Math.sin((2 * Math.PI * h * hz * i) / RATE + h)) / h ** 0.2
+  }
+  return x
+}
+
+describe('Line', () => {
+  it.each([0.75, 1.25, 1.5])(
+    'a steady vowel keeps its pitch within a cent and its level within 0.5 dB at %s',
+    (ratio) => {
+      const x = vowel(147.3, 3)
+      const out = stretchAudio(
+        { channels: [x], sampleRate: RATE },
+        whole(x.length, ratio),
+        [],
+        settings({ method: 'line' }),
+      )[0]!
+      const [from, to] = [Math.round(0.3 * RATE), out.length - Math.round(0.3 * RATE)]
+      // Jumps are whole samples; over half a second their errors must average out.
+      const off = 1200 * Math.log2(measuredHz(out, 147.3, from, from + 22050) / 147.3)
+      expect(Math.abs(off)).toBeLessThan(2.5)
+      const levels: number[] = []
+      for (let at = from; at + 1200 < to; at += 600) levels.push(db(rms(out, at, at + 1200)))
+      const steady: number[] = []
+      for (let at = from; at + 1200 < x.length - from; at += 600) steady.push(db(rms(x, at, at + 1200)))
+      const spread = (v: number[]): number => Math.max(...v) - Math.min(...v)
+      expect(spread(levels) - spread(steady)).toBeLessThan(0.5)
+    },
+  )
+
+  it('every stretch of output between two splices is the recording, sample for sample', () => {
+    const x = vowel(147.3, 1)
+    const out = stretchAudio(
+      { channels: [x], sampleRate: RATE },
+      whole(x.length, 1.25),
+      [],
+      settings({ method: 'line' }),
+    )[0]!
+    const known = new Set(x)
+    const same = out.reduce((n, v) => n + (known.has(v) ? 1 : 0), 0)
+    expect(same / out.length).toBeGreaterThan(0.6)
+  })
+})
+
+describe('Tape', () => {
+  it('pitch follows speed, and images lie more than 100 dB below', () => {
+    const x = sine(5000, 2, RATE)
+    const out = stretchAudio(
+      { channels: [x], sampleRate: RATE },
+      whole(x.length, 1.25),
+      [],
+      settings({ method: 'tape' }),
+    )[0]!
+    const from = Math.round(0.5 * RATE)
+    expect(1200 * Math.log2(measuredHz(out, 4000, from, from + 8192) / 4000)).toBeCloseTo(0, 2)
+    // What is left when the tone is fitted and taken away.
+    let [c, s] = [0, 0]
+    const n = RATE
+    for (let i = 0; i < n; i++) {
+      const p = (2 * Math.PI * 4000 * (from + i)) / RATE
+      c += (2 / n) * out[from + i]! * Math.cos(p)
+      s += (2 / n) * out[from + i]! * Math.sin(p)
+    }
+    let rest = 0
+    for (let i = 0; i < n; i++) {
+      const p = (2 * Math.PI * 4000 * (from + i)) / RATE
+      rest += (out[from + i]! - c * Math.cos(p) - s * Math.sin(p)) ** 2
+    }
+    expect(db(Math.sqrt(rest / n) / rms(out, from, from + n))).toBeLessThan(-100)
+  })
+})
+
+describe('Grains', () => {
+  it('noise keeps its level, its distribution and no trace of repeats', () => {
+    const x = hiss(6, 5)
+    const out = stretchAudio(
+      { channels: [x], sampleRate: RATE },
+      whole(x.length, 1.5),
+      [],
+      settings({ method: 'grains', scatter: 100 }),
+    )[0]!
+    expect(Math.abs(db(rms(out) / rms(x)))).toBeLessThan(0.2)
+    const kurtosis = (v: Float32Array): number => {
+      const r = rms(v)
+      return v.reduce((s, y) => s + (y / r) ** 4, 0) / v.length
+    }
+    expect(Math.abs(kurtosis(out) - kurtosis(x))).toBeLessThan(0.1)
+    // Autocorrelation at the grains' hop and around it.
+    const hop = Math.round(0.03 * RATE)
+    const power = rms(out) ** 2
+    for (let lag = hop - 40; lag <= hop + 40; lag += 8) {
+      let sum = 0
+      for (let i = 0; i + lag < out.length; i++) sum += out[i]! * out[i + lag]!
+      expect(Math.abs(sum / (out.length - lag) / power)).toBeLessThan(0.02)
+    }
+  })
+
+  it('chance repeats', () => {
+    const x = noise(1, RATE, 0.5, 5)
+    const render = () =>
+      stretchAudio(
+        { channels: [x], sampleRate: RATE },
+        whole(x.length, 1.3),
+        [],
+        settings({ method: 'grains' }),
+      )[0]!
+    expect(render()).toEqual(render())
+  })
+})
+
+describe('Cuts', () => {
+  it('slices sound as recorded from their start on, and gaps between them are covered', () => {
+    const played = struck(4, 4, RATE, 1, 3)
+    const x = played.channels[0]!
+    const out = stretchAudio(
+      { channels: [x], sampleRate: RATE },
+      whole(x.length, 1.15),
+      played.attacks,
+      settings({ method: 'cuts' }),
+    )[0]!
+    for (const a of played.attacks.slice(0, -1)) {
+      const at = Math.round(a * 1.15)
+      const same = [-1, 0, 1].some((d) => x.subarray(a, a + 800).every((v, i) => out[at + d + i] === v))
+      expect(same, `attack at ${a}`).toBe(true)
+    }
+    // A tone that sounds all through sounds all through afterwards.
+    const tone = sine(200, 2, RATE)
+    const cut = [0, 0.5, 1, 1.5].map((s) => Math.round(s * RATE))
+    const moved = stretchAudio(
+      { channels: [tone], sampleRate: RATE },
+      [...cut, tone.length].map((source) => ({ source, target: Math.round(source * 1.1) })),
+      cut,
+      settings({ method: 'cuts' }),
+    )[0]!
+    for (let at = 0; at + 2205 < 1.9 * RATE; at += 2205)
+      expect(Math.abs(db(rms(moved, at, at + 2205) / rms(tone))), `at ${at}`).toBeLessThan(3)
+  })
+})
+
+describe('level', () => {
+  it.each(METHOD_NAMES.filter((m) => m !== 'cuts' && m !== 'hits'))('%s keeps it within 0.2 dB', (method) => {
+    const x = vowel(220, 3)
+    for (const ratio of [0.8, 1.25]) {
+      const out = stretchAudio(
+        { channels: [x], sampleRate: RATE },
+        whole(x.length, ratio),
+        [],
+        settings({ method }),
+      )[0]!
+      expect(Math.abs(db(rms(out) / rms(x))), `at ${ratio}`).toBeLessThan(0.2)
+    }
   })
 })
 
@@ -102,7 +271,7 @@ describe('crossfades', () => {
         const [a, b] = crossfadeGains(x, r)
         expect(a * a + b * b + 2 * a * b * r).toBeCloseTo(1, 9)
       }
-    const [a, b] = [noise(0.2, RATE, 0.5, 1), noise(0.2, RATE, 0.5, 2)]
+    const [a, b] = [hiss(0.2, 1), hiss(0.2, 5)]
     const out = [Float32Array.from(a)]
     crossfadeTo(out, 0, a.length, [b], 0)
     for (let at = 0; at + 2000 <= a.length; at += 2000)
