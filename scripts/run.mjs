@@ -96,11 +96,14 @@ async function test() {
   return failures.length ? 1 : 0
 }
 
-async function demo() {
+/** Builds the application and its demo recordings, then goes on. */
+async function built(next) {
   if ((await step('demo recordings', bin('tsx'), ['demo/make.ts'])) !== 0) return 1
   if ((await step('build', bin('vite'), ['build', '--logLevel', 'warn'])) !== 0) return 1
-  return run(bin('tsx'), ['src/server/main.ts'])
+  return next()
 }
+
+const demo = () => built(() => run(bin('tsx'), ['src/server/main.ts']))
 
 const tasks = {
   test,
@@ -111,7 +114,7 @@ const tasks = {
   },
   cli: (args) => run(bin('tsx'), ['src/cli/main.ts', ...args]),
   bench: (args) => run(bin('tsx'), ['bench/main.ts', ...args]),
-  shots: () => run(bin('playwright'), ['test', '--config', 'tests/shots.config.ts']),
+  shots: () => built(() => run(bin('playwright'), ['test', '--config', 'tests/shots.config.ts'])),
 }
 
 const [task, ...args] = process.argv.slice(2)

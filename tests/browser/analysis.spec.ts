@@ -16,7 +16,7 @@ test('tempo, meter, key and notes of each demo track; the session takes the temp
   await expect(page.getByTestId('found-key')).toHaveText(/^D minor \(\d+ %\), tuned/)
   await expect(panel).toContainText('61 notes of a single line.')
   await expect(panel.getByRole('button', { name: 'Use' })).toHaveCount(0)
-  await expect(page.getByTestId('method-panel')).toContainText('Line would suit it')
+  await expect(page.getByTestId('method-panel')).toContainText('Line suits it.')
   const bpm = page.getByLabel('BPM')
   await bpm.fill('100')
   await bpm.press('Enter')

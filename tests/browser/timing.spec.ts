@@ -322,7 +322,28 @@ test('the method is suggested with its reasons and stays the user’s to change'
     method: 'hits',
     fill: 'rest',
     tail: 40,
+    size: 60,
+    scatter: 40,
   })
+})
+
+test('every method can be chosen; grains have a size and a scatter of their own', async ({ page }) => {
+  await openDemo(page)
+  const panel = page.getByTestId('method-panel')
+  for (const name of ['Line', 'Chords', 'Mix', 'Tape', 'Cuts', 'Hits', 'Grains']) {
+    await panel.getByRole('button', { name, exact: true }).first().click()
+    await expect(page.getByTestId('track').first()).toContainText(name)
+  }
+  await page.getByLabel('Size').fill('120')
+  await page.getByLabel('Scatter').fill('75')
+  await saved(page)
+  expect((await storedSessions(page))[0]!.tracks[0]!.method).toMatchObject({
+    method: 'grains',
+    size: 120,
+    scatter: 75,
+  })
+  await act(page, 'undo')
+  await expect(page.getByLabel('Scatter')).toHaveValue('40')
 })
 
 test('the stage follows the playhead, and leaves it alone when told to', async ({ page }) => {

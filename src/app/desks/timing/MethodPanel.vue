@@ -139,4 +139,8 @@ const pick = (m: MethodName): void => set({ method: m }, `Method ${METHOD_LABELS
   margin-bottom: 4px;
   font-size: 12px;
 }
+label .figures {
+  min-width: 6ch;
+  text-align: right;
+}
 </style>
