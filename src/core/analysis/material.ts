@@ -1,7 +1,8 @@
 // What a recording is made of, as far as the choice of a stretch method needs it.
-import { applyBank, logFilterBank } from '../dsp/filterbank'
+import { bankIn, bankRoom, logFilterBank } from '../dsp/filterbank'
 import { nextPowerOfTwo, realFft } from '../dsp/fft'
-import { magnitudes } from '../dsp/stft'
+import { workspace } from '../dsp/kernels/kernels'
+import { meanMagnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
 import type { Pitch } from './pitch/track'
 import type { Source } from './source'
@@ -60,17 +61,20 @@ function energies(source: Source, attacks: readonly number[], windows: number): 
   const bank = logFilterBank(size, rate, 3, 60, 10000)
   const fft = realFft(size)
   const window = hann(size)
-  const frame = new Float32Array(size)
-  const spectrum = new Float32Array(size)
-  const mags = new Float32Array(size / 2 + 1)
-  const bands = new Float32Array(bank.count)
+  const space = workspace(3 * size + bank.count + bankRoom(bank))
+  const applied = bankIn(space, bank)
+  const frame = space.floats(size)
+  const spectrum = space.floats(size)
+  const mags = space.floats(size / 2 + 1)
+  const bands = space.floats(bank.count)
   const total = new Float64Array(windows * bank.count)
   const near = new Float64Array(windows * bank.count)
   let k = -1
   for (let at = 0; at < length; at += hop) {
     source.frame(0, at - size / 2, window, frame)
     fft.forward(frame, spectrum)
-    applyBank(bank, magnitudes(spectrum, mags), bands)
+    meanMagnitudes(space.run, [spectrum], mags)
+    applied(mags, bands)
     const seconds = at / rate
     while (k + 1 < attacks.length && attacks[k + 1]! - hop / rate <= seconds) k++
     const inside = k >= 0 && seconds - attacks[k]! < ATTACK_SECONDS

@@ -1,7 +1,7 @@
 // Onset strength over time in one pass of spectra: band flux with vibrato suppression, complex-domain novelty, level.
-import { logFilterBank, type FilterBank } from '../dsp/filterbank'
+import { bankIn, bankRoom, logFilterBank } from '../dsp/filterbank'
 import { nextPowerOfTwo, realFft } from '../dsp/fft'
-import { workspace, type Workspace } from '../dsp/kernels/kernels'
+import { workspace } from '../dsp/kernels/kernels'
 import { meanMagnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
 import { joined, type FrameRange, type Progress } from './progress'
@@ -35,28 +35,6 @@ const LAG = 2
 const COMPLEX_TOP = 2800
 /** Frames before the recording. */
 const LEAD = 8
-
-/** The bands of magnitudes that lie in a workspace. */
-function bankIn(space: Workspace, bank: FilterBank): (magnitudes: Float32Array, out: Float32Array) => void {
-  const first = space.ints(bank.first).byteOffset
-  const start = space.ints(bank.start).byteOffset
-  const weights = space.floats(bank.weights.length)
-  weights.set(bank.weights)
-  return (magnitudes, out) =>
-    space.run.bands(first, start, weights.byteOffset, bank.count, magnitudes.byteOffset, out.byteOffset)
-}
-
-/** Magnitudes of channels taken together by power; their summed square is returned. */
-function joinPowers(space: Workspace, spectra: readonly Float32Array[], magnitudes: Float32Array): number {
-  if (spectra.length > 2) return meanMagnitudes(spectra, magnitudes)
-  const a = spectra[0]!
-  return space.run.meanMagnitudes(
-    a.byteOffset,
-    (spectra[1] ?? a).byteOffset,
-    magnitudes.byteOffset,
-    a.length / 2,
-  )
-}
 
 /** Number of frames of a recording. */
 export function onsetFrames(channels: readonly Float32Array[], sampleRate: number): number {
@@ -101,7 +79,7 @@ export function onsetStrength(
   const half = size / 2
   const spectraKept = 2 * LAG + 1
   const space = workspace(
-    (4 + spectraKept + channels.length) * size + (LAG + 5) * bank.count + bank.weights.length,
+    (4 + spectraKept + channels.length) * size + (LAG + 3) * bank.count + bankRoom(bank),
     16 + spectraKept + channels.length,
   )
   const { run } = space
@@ -137,7 +115,7 @@ export function onsetStrength(
       run.multiply(windowed.byteOffset, window.byteOffset, windowed.byteOffset, size)
       fft.forward(windowed, together[c]!)
     }
-    const power = joinPowers(space, together, mags)
+    const power = meanMagnitudes(run, together, mags)
     if (at >= 0) level[at] = Math.log(power / (size * size * 0.09375) + 1e-12)
     applied(mags, current)
     run.logOnePlus(current.byteOffset, gain, bank.count)

@@ -1,4 +1,5 @@
 // A bank of overlapping triangular filters at equal steps of log frequency.
+import type { Workspace } from './kernels/kernels'
 
 /** Triangular bands, flat in memory: band b weighs the bins from first[b] with weights[start[b] .. start[b + 1]). */
 export interface FilterBank {
@@ -45,15 +46,22 @@ export function logFilterBank(
   return { count, first, start, weights: Float32Array.from(weights), centres }
 }
 
-/** Weighted sums of magnitudes in each band. @param out receives `count` values */
-export function applyBank(bank: FilterBank, magnitudes: Float32Array, out: Float32Array): Float32Array {
-  const { count, first, start, weights } = bank
-  for (let b = 0; b < count; b++) {
-    let sum = 0
-    const shift = first[b]! - start[b]!
-    const end = start[b + 1]!
-    for (let k = start[b]!; k < end; k++) sum += weights[k]! * magnitudes[k + shift]!
-    out[b] = sum
-  }
-  return out
+/**
+ * Puts a bank into a workspace that magnitudes and sums lie in, too.
+ *
+ * @returns weighted sums of magnitudes in each band; `out` receives `count` values
+ */
+export function bankIn(
+  space: Workspace,
+  bank: FilterBank,
+): (magnitudes: Float32Array, out: Float32Array) => void {
+  const first = space.ints(bank.first).byteOffset
+  const start = space.ints(bank.start).byteOffset
+  const weights = space.floats(bank.weights.length)
+  weights.set(bank.weights)
+  return (magnitudes, out) =>
+    space.run.bands(first, start, weights.byteOffset, bank.count, magnitudes.byteOffset, out.byteOffset)
 }
+
+/** Floats that a bank takes in a workspace. */
+export const bankRoom = (bank: FilterBank): number => 2 * bank.count + 1 + bank.weights.length

@@ -1,6 +1,7 @@
 // Short-time spectra: windowed frames and their magnitudes.
 import { copyRange } from './signal'
 import { realFft, type RealFft } from './fft'
+import type { Kernels } from './kernels/kernels'
 import { hann } from './windows'
 
 /** A framed transform that reads any place of a signal, zero outside it. */
@@ -33,24 +34,19 @@ export function frameReader(size: number, fft: RealFft = realFft(size)): FrameRe
 /**
  * Magnitudes of several packed spectra taken together by power: sqrt of their mean power in each bin.
  *
+ * @param run loops of the workspace that all arrays lie in
  * @param spectra each of `size` packed floats; @param magnitudes receives size/2 + 1 values
  * @returns the sum of their squares
  */
-export function meanMagnitudes(spectra: readonly Float32Array[], magnitudes: Float32Array): number {
-  const half = spectra[0]!.length / 2
-  let total = 0
+export function meanMagnitudes(
+  run: Kernels,
+  spectra: readonly Float32Array[],
+  magnitudes: Float32Array,
+): number {
   magnitudes.fill(0)
-  for (const s of spectra) {
-    magnitudes[0]! += s[0]! * s[0]!
-    magnitudes[half]! += s[1]! * s[1]!
-    for (let k = 1; k < half; k++) magnitudes[k]! += s[2 * k]! ** 2 + s[2 * k + 1]! ** 2
-  }
-  for (let k = 0; k <= half; k++) {
-    const p = magnitudes[k]! / spectra.length
-    total += p
-    magnitudes[k] = Math.sqrt(p)
-  }
-  return total
+  const half = spectra[0]!.length / 2
+  for (const s of spectra) run.addPowers(s.byteOffset, magnitudes.byteOffset, half)
+  return run.roots(magnitudes.byteOffset, 1 / spectra.length, half + 1)
 }
 
 /**

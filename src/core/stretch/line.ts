@@ -34,6 +34,7 @@ const END_TONE = 0.02
  */
 export const line: Method = (source, span) => lineVoice(source, span)
 
+/** A crossfade from the recording to itself elsewhere. */
 interface Splice {
   /** Output sample at which the fade begins, and its length. */
   readonly at: number
@@ -62,7 +63,8 @@ function lineVoice(source: Source, span: Span): Voice {
   // Output sample n is recording sample n + shift, until the next splice.
   let position = 0
   let shift = span.from
-  let looked = 0
+  /** No splice comes any more. */
+  let settled = step === 1
   let splice: Splice | undefined
   let ending: Float32Array[] | undefined
 
@@ -71,7 +73,6 @@ function lineVoice(source: Source, span: Span): Voice {
 
   /** The next splice from an output sample on. */
   const plan = (from: number): Splice | undefined => {
-    if (step === 1) return undefined
     for (let n = from; n < bodyEnd;) {
       const away = drift(n)
       if (Math.abs(away) < first) {
@@ -131,9 +132,9 @@ function lineVoice(source: Source, span: Span): Voice {
           position += left
           return
         }
-        if (!splice && looked <= position) {
+        if (!splice && !settled) {
           splice = plan(position)
-          if (!splice) looked = Infinity
+          settled = splice === undefined
         }
         const until = splice ? splice.at : bodyEnd
         if (position < until) {

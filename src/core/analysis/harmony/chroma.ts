@@ -1,6 +1,7 @@
 // Harmony over time: spectral peaks gathered into the twelve pitch classes, and the tuning they agree on.
 import { realFft } from '../../dsp/fft'
 import { workspace } from '../../dsp/kernels/kernels'
+import { meanMagnitudes } from '../../dsp/stft'
 import { hann } from '../../dsp/windows'
 import type { Progress } from '../progress'
 import type { Source } from '../source'
@@ -70,7 +71,7 @@ export function chroma(source: Source, progress?: Progress): Chroma {
     if (progress && f % 32 === 0) progress(f / frames)
     source.frame(0, f * hop - size / 2, window, x)
     fft.forward(x, spectrum)
-    run.meanMagnitudes(spectrum.byteOffset, spectrum.byteOffset, magnitude.byteOffset, size / 2)
+    meanMagnitudes(run, [spectrum], magnitude)
     let top = 0
     for (let k = from - 1; k <= to + 1; k++) if (magnitude[k]! > top) top = magnitude[k]!
     if (top < 1e-4 * size) continue

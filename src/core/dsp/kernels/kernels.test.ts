@@ -4,6 +4,7 @@ import { compileKernels, kernelsModule } from '../../../../scripts/kernels'
 import { noise } from '../../../../tests/support/signals'
 import { energy, meanEnergy } from '../energy'
 import { realFft } from '../fft'
+import { meanMagnitudes } from '../stft'
 import { BINARY } from './binary'
 import { workspace } from './kernels'
 
@@ -51,7 +52,7 @@ describe('compiled inner loops', () => {
   it('takes logarithms within 2e-4', () => {
     const { run, made } = arrays(1)
     const x = made[0]!
-    for (let i = 0; i < N; i++) x[i] = 10 ** (i / 12 - 5)
+    for (let i = 0; i < N; i++) x[i] = 10 ** (i / 6 - 9)
     const before = x.slice()
     run.logOnePlus(x.byteOffset, 3, N)
     for (let i = 0; i < N; i++) expect(Math.abs(x[i]! - Math.log1p(3 * before[i]!))).toBeLessThan(2e-4)
@@ -65,6 +66,24 @@ describe('compiled inner loops', () => {
     const mean = a.reduce((s, v, i) => s + ((v + b[i]!) / 2) ** 2, 0)
     expect(meanEnergy([a, b]) / mean).toBeCloseTo(1, 5)
     expect(meanEnergy([a, a.map((v) => -v)])).toBe(0)
+  })
+
+  it('magnitudes of one, two and three spectra are the roots of their mean power', () => {
+    const { run, made } = arrays(4, 64)
+    const out = made[3]!
+    for (const count of [1, 2, 3]) {
+      const spectra = made.slice(0, count)
+      const sum = meanMagnitudes(run, spectra, out)
+      const power = (k: number, s: Float32Array): number =>
+        k === 0 ? s[0]! ** 2 : k === 32 ? s[1]! ** 2 : s[2 * k]! ** 2 + s[2 * k + 1]! ** 2
+      let total = 0
+      for (let k = 0; k <= 32; k++) {
+        const mean = spectra.reduce((t, s) => t + power(k, s), 0) / count
+        total += mean
+        expect(out[k]).toBeCloseTo(Math.sqrt(mean), 5)
+      }
+      expect(sum).toBeCloseTo(total, 3)
+    }
   })
 
   it('convolves circularly', () => {

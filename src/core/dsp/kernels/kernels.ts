@@ -24,7 +24,8 @@ export interface Kernels {
   logOnePlus(x: number, gain: number, n: number): void
   deinterleave(x: number, even: number, odd: number, n: number): void
   halfBand(even: number, odd: number, taps: number, out: number, n: number): void
-  meanMagnitudes(a: number, b: number, magnitudes: number, half: number): number
+  addPowers(spectrum: number, sums: number, half: number): void
+  roots(x: number, gain: number, n: number): number
   bands(first: number, start: number, weights: number, count: number, magnitudes: number, out: number): void
   complexNovelty(now: number, one: number, two: number, bins: number): number
   center(x: number, span: number, width: number): number

@@ -13,7 +13,7 @@ export {
   deinterleave,
   halfBand,
 } from './vectors'
-export { meanMagnitudes, bands, complexNovelty } from './spectra'
+export { addPowers, roots, bands, complexNovelty } from './spectra'
 export { center, normalizedDifference, nextMinimum } from './periods'
 export { beatPath } from './paths'
 export { lockPhases } from './phases'

@@ -10,21 +10,31 @@ export function powers(at: usize): v128 {
   return f32x4.add(v128.shuffle<f32>(a, b, 0, 2, 4, 6), v128.shuffle<f32>(a, b, 1, 3, 5, 7))
 }
 
-/** Magnitudes of the mean power of two spectra (the same twice for one); half + 1 of them. Returns the sum of their squares. */
-export function meanMagnitudes(a: usize, b: usize, magnitudes: usize, half: i32): f32 {
-  const share = f32x4.splat(0.5)
-  let sum = f32x4.splat(0)
+/** Adds the powers of a packed spectrum to half + 1 sums. */
+export function addPowers(spectrum: usize, sums: usize, half: i32): void {
+  const dc = load<f32>(sums)
   for (let i = 0; i < half; i += 4) {
-    const at = (<usize>i) << 3
-    const p = f32x4.mul(share, f32x4.add(powers(a + at), powers(b + at)))
-    sum = f32x4.add(sum, p)
-    v128.store(magnitudes + ((<usize>i) << 2), f32x4.sqrt(p))
+    const at = sums + ((<usize>i) << 2)
+    v128.store(at, f32x4.add(v128.load(at), powers(spectrum + ((<usize>i) << 3))))
   }
-  // The first number held the two real ends; their powers were added, which is right for the sum.
-  const low = <f32>0.5 * (load<f32>(a) * load<f32>(a) + load<f32>(b) * load<f32>(b))
-  const high = <f32>0.5 * (load<f32>(a, 4) * load<f32>(a, 4) + load<f32>(b, 4) * load<f32>(b, 4))
-  store<f32>(magnitudes, sqrt<f32>(low))
-  store<f32>(magnitudes + ((<usize>half) << 2), sqrt<f32>(high))
+  // The first complex number holds the two real ends.
+  const low = load<f32>(spectrum)
+  const high = load<f32>(spectrum, 4)
+  const top = sums + ((<usize>half) << 2)
+  store<f32>(sums, dc + low * low)
+  store<f32>(top, load<f32>(top) + high * high)
+}
+
+/** x = sqrt(gain * x), n of them, n rounded up to a multiple of four; returns the sum of gain * x. */
+export function roots(x: usize, gain: f32, n: i32): f32 {
+  const g = f32x4.splat(gain)
+  let sum = f32x4.splat(0)
+  for (let i = 0; i < n; i += 4) {
+    const at = x + ((<usize>i) << 2)
+    const p = f32x4.mul(g, v128.load(at))
+    sum = f32x4.add(sum, p)
+    v128.store(at, f32x4.sqrt(p))
+  }
   return lanes(sum)
 }
 
