@@ -123,6 +123,27 @@ const FAST: Readonly<Record<number, ReadMany>> = {
   },
 }
 
+/** 24-bit stereo, the usual recording: four samples from three words, where the bytes are aligned. */
+function readPairs24(bytes: Uint8Array, left: Float32Array, right: Float32Array): void {
+  const pairs = left.length >> 1
+  const words = new Int32Array(bytes.buffer, bytes.byteOffset, 3 * pairs)
+  for (let i = 0, w = 0; i < 2 * pairs; i += 2, w += 3) {
+    const a = words[w]!
+    const b = words[w + 1]!
+    const c = words[w + 2]!
+    left[i] = (a << 8) * 2 ** -31
+    right[i] = (((a >>> 24) << 8) | (b << 16)) * 2 ** -31
+    left[i + 1] = (((b >>> 16) << 8) | (c << 24)) * 2 ** -31
+    right[i + 1] = (c & ~255) * 2 ** -31
+  }
+  const at = 12 * pairs
+  if (2 * pairs === left.length) return
+  FAST[3]!(bytes.subarray(at), 0, 6, left.subarray(2 * pairs))
+  FAST[3]!(bytes.subarray(at), 3, 6, right.subarray(2 * pairs))
+}
+/** Typed arrays read words in the machine's order; files are little-endian. */
+const LITTLE_ENDIAN = new Uint8Array(Uint32Array.of(1).buffer)[0] === 1
+
 /** Splits interleaved samples into planar floats. */
 export function deinterleave(
   v: DataView,
@@ -136,6 +157,10 @@ export function deinterleave(
   const fast = FAST[step]
   if (fast && read === READERS[`int${8 * step}`]) {
     const bytes = new Uint8Array(v.buffer, v.byteOffset + at, frames * channelCount * step)
+    if (step === 3 && channelCount === 2 && LITTLE_ENDIAN && bytes.byteOffset % 4 === 0) {
+      readPairs24(bytes, channels[0]!, channels[1]!)
+      return channels
+    }
     channels.forEach((out, c) => fast(bytes, c * step, step * channelCount, out))
     return channels
   }
