@@ -40,7 +40,7 @@ export const useMedia = defineStore('media', () => {
    */
   async function analyse(recording: Recording, given?: AudioData): Promise<void> {
     const audio = given ?? media.get(recording.id)?.audio
-    if (given) brought.set(recording.id, given)
+    if (given && !media.has(recording.id)) brought.set(recording.id, given)
     if (!audio || findings.has(recording.id) || analysing.has(recording.id)) return
     analysing.add(recording.id)
     try {

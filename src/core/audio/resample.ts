@@ -67,7 +67,7 @@ const kernels = new Map<number, Kernel>()
 const MOST_KERNELS = 8
 
 function kernelFor(step: number): Kernel {
-  const key = step > 1 ? step : Math.ceil(step * 4) / 4
+  const key = Math.max(1, step)
   let kernel = kernels.get(key)
   if (kernel) kernels.delete(key)
   else kernel = makeKernel(key)

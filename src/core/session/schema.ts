@@ -100,9 +100,9 @@ const trackSchema = object({
     method: string().oneOf(METHOD_NAMES).required(),
     fill: string().oneOf(['mirror', 'repeat', 'rest']).required(),
     tail: finite().min(0).max(100),
-    // Documents from before there were grains do not name these.
-    size: number().min(GRAIN_SIZE.min).max(GRAIN_SIZE.max).default(DEFAULT_STRETCH.size),
-    scatter: number().min(0).max(100).default(DEFAULT_STRETCH.scatter),
+    // Documents from before there were grains do not name these; `parseSession` fills them in.
+    size: number().min(GRAIN_SIZE.min).max(GRAIN_SIZE.max),
+    scatter: number().min(0).max(100),
   }),
   linkGroup: string().strict().defined().nullable(),
   clips: array(clipSchema).required(),
@@ -152,6 +152,17 @@ export const sessionSchema = object({
   tracks: array(trackSchema).required(),
 })
 
+/** The document with the settings of grains named, as every newer one has them; the same object where it has. */
+function withGrains(session: Session): Session {
+  const { size, scatter } = DEFAULT_STRETCH
+  const named = session.tracks.every((t) => t.method.size !== undefined && t.method.scatter !== undefined)
+  if (named) return session
+  return {
+    ...session,
+    tracks: session.tracks.map((t) => ({ ...t, method: { size, scatter, ...t.method } })),
+  }
+}
+
 /**
  * Checks that a value is a session this version can open, and that its clips' recordings are known.
  *
@@ -164,7 +175,7 @@ export function parseSession(value: unknown): Session {
     if (e instanceof ValidationError) throw new InputError(`This session cannot be opened: ${e.errors[0]}.`)
     throw e
   }
-  const session = value as Session
+  const session = withGrains(value as Session)
   const known = new Set(session.recordings.map((r) => r.id))
   for (const track of session.tracks)
     for (const clip of track.clips)

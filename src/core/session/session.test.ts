@@ -210,6 +210,16 @@ describe('edits of tracks', () => {
 })
 
 describe('schema', () => {
+  it('gives a document from before there were grains their usual settings', () => {
+    const now = two()
+    const tracks = now.tracks.map(({ method: { size: _s, scatter: _c, ...method }, ...t }) => ({
+      ...t,
+      method,
+    }))
+    const old = json({ ...now, tracks })
+    expect(parseSession(old)).toEqual(now)
+  })
+
   const json = (s: Session): unknown => JSON.parse(JSON.stringify(s))
 
   it('a session comes back equal from JSON', () => {
