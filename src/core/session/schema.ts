@@ -159,7 +159,7 @@ function withGrains(session: Session): Session {
   if (named) return session
   return {
     ...session,
-    tracks: session.tracks.map((t) => ({ ...t, method: { size, scatter, ...t.method } })),
+    tracks: session.tracks.map((t) => ({ ...t, method: Object.assign({ size, scatter }, t.method) })),
   }
 }
 
