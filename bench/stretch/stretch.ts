@@ -7,6 +7,7 @@ import { pitchCandidates } from '../../src/core/analysis/pitch/candidates'
 import { findPitch } from '../../src/core/analysis/pitch/find'
 import { stretchAudio } from '../../src/core/stretch/stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES, type MethodName } from '../../src/core/stretch/types'
+import { voice, voiceReport } from '../../tests/support/voice'
 import { percentile } from '../../tests/support/measure'
 import { bandPiece, linePiece } from '../corpus/pieces'
 import type { Piece } from '../corpus/types'
@@ -122,6 +123,48 @@ async function quality(): Promise<void> {
     }
 }
 
+/** Voices spoken by code: what stretching and transposing with kept formants do to them. */
+function voices(): void {
+  process.stdout.write('\nA voice with Line, formants kept (pitch is of the voice it should be)\n')
+  row(['voice', 'asked for', 'f0 cents', 'formants %', 'sharpness', 'AM dB', 'onset ms', 'level dB'])
+  for (const [hz, vibrato] of [
+    [120, 0],
+    [120, 40],
+    [220, 40],
+  ] as const)
+    for (const [ratio, semitones] of [
+      [0.75, 0],
+      [1.25, 0],
+      [1.5, 0],
+      [1, 5],
+      [1, -5],
+      [1.25, 5],
+      [0.75, -5],
+    ] as const) {
+      const pitch = 2 ** (semitones / 12)
+      const { channels } = voice(hz, 1, vibrato, 0.6)
+      const attacks = defaultAttacks(measure(channels, RATE).transients, RATE).map((t) => t.at)
+      const length = channels[0]!.length
+      const map = [
+        { source: 0, target: 0 },
+        { source: length, target: Math.round(length * ratio) },
+      ]
+      const sound = { ...DEFAULT_STRETCH, method: 'line', pitch, formants: 'keep' } as const
+      const out = stretchAudio({ channels, sampleRate: RATE }, map, attacks, sound)[0]!
+      const r = voiceReport(voice(hz, pitch, vibrato, 0.6), out, ratio)
+      row([
+        `${hz} Hz ±${vibrato}`,
+        `x${ratio} ${semitones} st`,
+        r.f0.toFixed(1),
+        r.formants.toFixed(1),
+        r.sharpness.toFixed(2),
+        r.wavering.toFixed(2),
+        r.consonants.toFixed(1),
+        r.level.toFixed(1),
+      ])
+    }
+}
+
 function scaleOf(): number {
   const other = new FFT(2048)
   const complex = other.createComplexArray()
@@ -167,4 +210,5 @@ export async function benchStretch(): Promise<void> {
   if (process.env.ONLY !== 'quality') await speed()
 
   await quality()
+  voices()
 }

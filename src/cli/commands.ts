@@ -70,7 +70,14 @@ function detect(audio: AudioData, o: Options): Detected {
 
 function soundOf(o: Options, method: MethodName): StretchSettings {
   const pitch = centsToRatio(100 * (o.semitones ?? 0) + (o.cents ?? 0))
-  return { ...DEFAULT_STRETCH, method, quality: o.quality ?? 'fine', pitch, formants: o.formants ?? 'move' }
+  return {
+    ...DEFAULT_STRETCH,
+    method,
+    quality: o.quality ?? 'fine',
+    pitch,
+    formants: o.formants ?? 'move',
+    formantShift: o['formant-shift'] ?? 0,
+  }
 }
 
 /** Says so when stretching has raised the peak: by a decibel or more, or past full scale. */
@@ -165,7 +172,7 @@ async function analyze(args: string[]): Promise<void> {
 async function stretch(args: string[]): Promise<void> {
   const { options, files } = readOptions(
     args,
-    ['ratio', 'semitones', 'cents', 'formants', ...SOUND],
+    ['ratio', 'semitones', 'cents', 'formants', 'formant-shift', ...SOUND],
     ['<in>', '<out.wav>'],
   )
   await stretchFile(files[0]!, files[1]!, options, (audio) => {

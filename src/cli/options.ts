@@ -18,6 +18,7 @@ export const OPTIONS = object({
   semitones: within('semitones', -24, 24),
   cents: within('cents', -100, 100),
   formants: choice('formants', ['keep', 'move']),
+  'formant-shift': within('formant-shift', -12, 12),
   engine: choice('engine', [...METHOD_NAMES, 'auto']),
   quality: choice('quality', ['draft', 'fine']),
   bits: choice('bits', ['16', '24', '32f']),

@@ -86,6 +86,7 @@ export const kernelReach = (step: number): number => 4 * Math.ceil((ZEROS / cuto
  * @param start position of the first output sample, in input samples
  * @param step  input samples an output sample; above 1 the band is narrowed against aliasing
  * @param out   receives `out.length` samples
+ * @param band  step whose band is kept, where that of several pieces is to be one; at least `step`
  * Source: J. O. Smith, "Digital audio resampling", CCRMA, Stanford (windowed-sinc interpolation).
  */
 export function readResampled(
@@ -93,8 +94,9 @@ export function readResampled(
   start: number,
   step: number,
   out: Float32Array,
+  band = step,
 ): Float32Array {
-  const k = kernelFor(step)
+  const k = kernelFor(band)
   const half = k.taps / 2
   for (let at = 0; at < out.length; at += BLOCK) {
     const n = Math.min(BLOCK, out.length - at)

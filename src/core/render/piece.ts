@@ -1,7 +1,6 @@
 // Renders one piece: the same code in a worker and on Node.
 import { resample } from '../audio/resample'
 import type { AudioData } from '../audio/buffer'
-import { keepFormants } from '../stretch/formants'
 import { openSpan } from '../stretch/methods'
 import type { Source } from '../stretch/types'
 import type { Piece } from './plan'
@@ -27,29 +26,6 @@ export function resampled(audio: AudioData, rate: number): AudioData {
   return made
 }
 
-/** Margin of recording around a transposed span that its envelope correction reads, seconds. */
-const MARGIN = 0.25
-
-/** With formants kept, only the recording around the span is reshaped, on frames at fixed places. */
-function shapedAround(piece: Piece, source: Source): Source {
-  const { pitch, formants } = piece.settings
-  if (pitch === 1 || formants === 'move') return source
-  const grid = 8192
-  const reach = Math.ceil((MARGIN * source.sampleRate) / grid) * grid
-  const from = Math.max(0, Math.floor(piece.span.from / grid) * grid - reach)
-  const to = piece.span.to + reach
-  const part = { ...source, channels: source.channels.map((c) => c.subarray(from, Math.min(c.length, to))) }
-  const shaped = keepFormants(part, piece.settings)
-  return {
-    ...source,
-    channels: shaped.channels.map((c, i) => {
-      const out = Float32Array.from(source.channels[i]!)
-      out.set(c, from)
-      return out
-    }),
-  }
-}
-
 const BLOCK = 16384
 
 /**
@@ -59,7 +35,7 @@ const BLOCK = 16384
  * @returns planar samples of the span's length, all recordings' channels in order
  */
 export function renderPiece(piece: Piece, recordings: Recordings, check?: () => void): Float32Array[] {
-  const source = shapedAround(piece, sourceOf(piece, recordings))
+  const source = sourceOf(piece, recordings)
   const { length } = piece.span
   const out = source.channels.map(() => new Float32Array(length))
   const voice = openSpan(source, piece.span, piece.settings)

@@ -3,7 +3,7 @@ import { ticksOf } from '../analysis/select'
 import type { Transient } from '../analysis/transients'
 import { audibleTracks, findClip, linkedClips, mapContext } from '../session/find'
 import type { Clip, Recording, Session, Track } from '../session/types'
-import { isVerbatim, spansOf } from '../stretch/spans'
+import { isReshaped, isVerbatim, spansOf } from '../stretch/spans'
 import { DEFAULT_STRETCH, type Quality, type Span, type StretchSettings } from '../stretch/types'
 import { clipMap } from '../timing/clip-map'
 import { withKnotsAt, type TimeMap } from '../timing/time-map'
@@ -11,7 +11,7 @@ import { centsToRatio } from '../units'
 import { hashText } from './hash'
 
 /** Bump when any rendering changes its samples. */
-const RENDER_VERSION = 2
+const RENDER_VERSION = 3
 
 /** A span of one performance with everything that shapes its samples; equal keys, equal samples. */
 export interface Piece {
@@ -79,7 +79,13 @@ function settingsOf(track: Track, clip: Clip, o: PlanOptions): StretchSettings {
     size: track.method.size,
     scatter: track.method.scatter,
   }
-  return { ...DEFAULT_STRETCH, ...s, pitch, formants: clip.formants }
+  return {
+    ...DEFAULT_STRETCH,
+    ...s,
+    pitch,
+    formants: clip.formants,
+    formantShift: o.original ? 0 : clip.formantShift,
+  }
 }
 
 /** Time map of a clip; with `original`, at its own speed from its place. */
@@ -150,9 +156,9 @@ function planClip(
   const recordings = group.map((c) => c.recording)
   const settings = settingsOf(track, clip, o)
   const whole = mapOf(session, clip, recording, o.original)
-  const map = settings.pitch === 1 ? splitCopies(whole, session.sampleRate) : whole
+  const map = isReshaped(settings) ? whole : splitCopies(whole, session.sampleRate)
   const attacks = thin(attacksOf(session, group, findings), map, session.sampleRate)
-  const spans = spansOf(map, attacks, settings.pitch !== 1)
+  const spans = spansOf(map, attacks, isReshaped(settings))
   const before = group.slice(
     0,
     group.findIndex((c) => c.id === clip.id),
@@ -161,7 +167,7 @@ function planClip(
   const firstChannel = before.reduce((sum, c) => sum + channelsOf(c), 0)
   let at = map[0]!.target
   const placed = spans.map((span): Placed => {
-    const verbatim = isVerbatim(span, settings.pitch)
+    const verbatim = isVerbatim(span, settings)
     const content = verbatim ? [recordings, span.from, span.to] : [recordings, span, settings]
     const key = hashText(JSON.stringify([RENDER_VERSION, session.sampleRate, content]))
     const here = {

@@ -49,6 +49,7 @@ export function newClip(id: string, recording: Recording, place: Beats): Clip {
     semitones: 0,
     cents: cents(0),
     formants: 'keep',
+    formantShift: 0,
   }
 }
 

@@ -87,6 +87,8 @@ const clipSchema = object({
   semitones: finite().min(-24).max(24),
   cents: finite().min(-100).max(100),
   formants: string().oneOf(['keep', 'move']).required(),
+  // Filled in by `parseSession` in documents from before it could be chosen.
+  formantShift: number().min(-12).max(12),
 })
 
 const trackSchema = object({
@@ -152,14 +154,23 @@ export const sessionSchema = object({
   tracks: array(trackSchema).required(),
 })
 
-/** The document with the settings of grains named, as every newer one has them; the same object where it has. */
-function withGrains(session: Session): Session {
-  const { size, scatter } = DEFAULT_STRETCH
-  const named = session.tracks.every((t) => t.method.size !== undefined && t.method.scatter !== undefined)
+/** The document with every setting named that older ones did not have; the same object where none is missing. */
+function withNewer(session: Session): Session {
+  const { size, scatter, formantShift } = DEFAULT_STRETCH
+  const named = session.tracks.every(
+    (t) =>
+      t.method.size !== undefined &&
+      t.method.scatter !== undefined &&
+      t.clips.every((c) => c.formantShift !== undefined),
+  )
   if (named) return session
   return {
     ...session,
-    tracks: session.tracks.map((t) => ({ ...t, method: Object.assign({ size, scatter }, t.method) })),
+    tracks: session.tracks.map((t) => ({
+      ...t,
+      method: Object.assign({ size, scatter }, t.method),
+      clips: t.clips.map((c) => Object.assign({ formantShift }, c)),
+    })),
   }
 }
 
@@ -175,7 +186,7 @@ export function parseSession(value: unknown): Session {
     if (e instanceof ValidationError) throw new InputError(`This session cannot be opened: ${e.errors[0]}.`)
     throw e
   }
-  const session = withGrains(value as Session)
+  const session = withNewer(value as Session)
   const known = new Set(session.recordings.map((r) => r.id))
   for (const track of session.tracks)
     for (const clip of track.clips)

@@ -47,6 +47,8 @@ export interface Clip extends ClipTiming {
   readonly semitones: number
   readonly cents: Cents
   readonly formants: Formants
+  /** Semitones by which the formants move besides. */
+  readonly formantShift: number
 }
 
 export interface Track {

@@ -52,7 +52,10 @@ function analysisPlace(span: Span, l: Layout, center: number): number {
   const end = span.attackAtEnd ? half : 0
   const from = span.from + l.head
   const to = span.to - end
-  const x = (center - l.head) / (span.length - end - l.head)
+  const last = span.length - end
+  const even = (center - l.head) / (last - l.head)
+  const share = even < 1 && span.share
+  const x = share ? (share(center) - share(l.head)) / (share(last) - share(l.head)) : even
   return x >= 1 ? to + (span.attackAtEnd ? 0 : (x - 1) * (to - from)) : from + x * (to - from)
 }
 

@@ -26,3 +26,25 @@ export function copyVoice(source: Source, span: Span): Voice {
     },
   }
 }
+
+/** Voices one after another, each opened when its turn comes. */
+export function chained(parts: readonly (readonly [length: number, open: () => Voice])[]): Voice {
+  let k = -1
+  let left = 0
+  let voice: Voice
+  return {
+    pull(out, at, count) {
+      for (let done = 0; done < count;) {
+        while (left === 0) {
+          const [length, open] = parts[++k]!
+          left = length
+          if (length > 0) voice = open()
+        }
+        const n = Math.min(left, count - done)
+        voice.pull(out, at + done, n)
+        left -= n
+        done += n
+      }
+    },
+  }
+}

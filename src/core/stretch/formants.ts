@@ -1,92 +1,186 @@
-// Keeps the formants under transposition: pre-warps the spectral envelope, so that resampling puts it back.
-import { realFft } from '../dsp/fft'
+// Formants apart from pitch: warps the spectral envelope before transposing, so that transposing puts it where it belongs.
+import { realFft, type RealFft } from '../dsp/fft'
 import { frameReader, magnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
-import type { Source, StretchSettings } from './types'
+import { ratioAt } from './curve'
+import { pitchGuide } from './guide'
+import { isReshaped } from './spans'
+import type { Source, Span, StretchSettings } from './types'
 
 const WINDOW_SECONDS = 0.046
 const OVERLAP = 4
-/** Envelope detail: cepstral coefficients up to this quefrency, seconds (shorter than a voice's period). */
-const QUEFRENCY = 0.0016
+/** Envelope detail: half a period of a single line, within these, or the middle one where there is no pitch, seconds. */
+const DETAIL = { least: 0.001, usual: 0.0025, most: 0.006 } as const
+/** Times the envelope is raised to the peaks it lies below. */
+const ROUNDS = 12
+/** Near enough to all peaks, nepers (1 dB). */
+const NEAR = 0.115
 /** Most that a bin is raised or lowered, nepers. */
-const LIMIT = 3
+const LIMIT = 4
+/** Frames lie on multiples of this many hops, whatever part of the recording is shaped. */
+const GRID = 16
 
-/** Smooth log spectral envelope by liftering the real cepstrum. */
+/** Ratio by which the formants move in all. */
+export const formantRatio = (s: Pick<StretchSettings, 'formants' | 'formantShift' | 'pitch'>): number =>
+  (s.formants === 'move' ? s.pitch : 1) * 2 ** (s.formantShift / 12)
+
+/** Log magnitudes, and what the envelope is made in. */
+interface EnvelopeRoom {
+  readonly fft: RealFft
+  readonly log: Float32Array
+  readonly raised: Float32Array
+  readonly scratch: Float32Array
+}
+
+/**
+ * Log spectral envelope through the peaks of a spectrum: cepstral smoothing of the spectrum raised to the envelope,
+ * again and again.
+ *
+ * @param keep cepstral coefficients kept; @param out receives size/2 + 1 values
+ * Source: A. Röbel & X. Rodet, "Efficient spectral envelope estimation and its application to pitch shifting and
+ * envelope preservation", DAFx 2005 ("true envelope").
+ */
 function envelope(
   mags: Float32Array,
   size: number,
   keep: number,
-  scratch: Float32Array,
+  room: EnvelopeRoom,
   out: Float32Array,
 ): void {
-  const fft = realFft(size)
+  const { fft, log, raised, scratch } = room
   const half = size / 2
   let floor = 1e-9
-  for (const m of mags) floor = Math.max(floor, m * 1e-5)
-  scratch.fill(0)
-  scratch[0] = Math.log(mags[0]! + floor)
-  scratch[1] = Math.log(mags[half]! + floor)
-  for (let k = 1; k < half; k++) scratch[2 * k] = Math.log(mags[k]! + floor)
-  fft.inverse(scratch, out)
-  for (let q = 1; q <= half; q++) {
-    const w = q < keep ? 0.5 + 0.5 * Math.cos((Math.PI * q) / keep) : 0
-    out[q]! *= w
-    if (q < half) out[size - q]! *= w
+  for (const m of mags) floor = Math.max(floor, m * 1e-4)
+  for (let k = 0; k <= half; k++) raised[k] = log[k] = Math.log(mags[k]! + floor)
+  for (let round = 0; round < ROUNDS; round++) {
+    scratch.fill(0)
+    scratch[0] = raised[0]!
+    scratch[1] = raised[half]!
+    for (let k = 1; k < half; k++) scratch[2 * k] = raised[k]!
+    fft.inverse(scratch, out)
+    for (let q = 1; q <= half; q++) {
+      if (q < keep) continue
+      out[q] = 0
+      if (q < half) out[size - q] = 0
+    }
+    fft.forward(out, scratch)
+    out[0] = scratch[0]!
+    out[half] = scratch[1]!
+    for (let k = 1; k < half; k++) out[k] = scratch[2 * k]!
+    let away = 0
+    for (let k = 0; k <= half; k++) {
+      const d = log[k]! - out[k]!
+      if (d > away) away = d
+      raised[k] = d > 0 ? log[k]! : out[k]!
+    }
+    if (away < NEAR) return
   }
-  fft.forward(out, scratch)
-  out[0] = scratch[0]!
-  out[half] = scratch[1]!
-  for (let k = 1; k < half; k++) out[k] = scratch[2 * k]!
 }
 
 /**
- * The recording with its spectral envelope stretched along frequency by the pitch ratio, which transposing then
- * undoes; the recording itself when the formants are to move or nothing is transposed.
+ * A stretch of recording with its spectral envelope warped along frequency, for transposing to undo.
  *
  * Frames lie at fixed places of the recording and all channels share their gains, so that every part of the
  * result depends on the recording around it only.
  *
- * Source: A. Röbel & X. Rodet, "Efficient spectral envelope estimation and its application to pitch shifting and
- * envelope preservation", DAFx 2005 (cepstral smoothing).
+ * @param warp at a recording sample: the envelope at f becomes what it is at f * warp
+ * @returns planar samples of [from, to)
  */
-export function keepFormants(source: Source, settings: StretchSettings): Source {
-  if (settings.pitch === 1 || settings.formants === 'move') return source
+function warped(source: Source, from: number, to: number, warp: (place: number) => number): Float32Array[] {
   const size = 2 ** Math.round(Math.log2(WINDOW_SECONDS * source.sampleRate))
   const half = size / 2
   const hop = size / OVERLAP
-  const keep = Math.round(QUEFRENCY * source.sampleRate)
+  const { sampleRate } = source
+  const guide = pitchGuide(source)
   const reader = frameReader(size)
   const fft = realFft(size)
+  const floats = (): Float32Array => new Float32Array(size)
+  const room = { fft, log: floats(), raised: floats(), scratch: floats() }
   const window = hann(size)
-  const length = source.channels[0]?.length ?? 0
-  const out = source.channels.map(() => new Float32Array(length))
-  const spectra = source.channels.map(() => new Float32Array(size))
+  const out = source.channels.map(() => new Float32Array(to - from))
+  const spectra = source.channels.map(floats)
   const mags = new Float32Array(half + 1)
   const sum = new Float32Array(half + 1)
-  const [scratch, smooth, frame] = [new Float32Array(size), new Float32Array(size), new Float32Array(size)]
-  for (let from = -size + hop; from < length; from += hop) {
+  const [smooth, frame] = [floats(), floats()]
+  for (let at = Math.floor((from - size) / (GRID * hop)) * GRID * hop; at < to; at += hop) {
+    if (at + size <= from) continue
     sum.fill(0)
     source.channels.forEach((x, c) => {
-      reader.read(x, from, spectra[c]!)
+      reader.read(x, at, spectra[c]!)
       magnitudes(spectra[c]!, mags)
       for (let k = 0; k <= half; k++) sum[k]! += mags[k]! * mags[k]!
     })
     for (let k = 0; k <= half; k++) mags[k] = Math.sqrt(sum[k]!)
-    envelope(mags, size, keep, scratch, smooth)
+    const hz = guide(at + half)
+    const detail = hz > 0 ? Math.min(DETAIL.most, Math.max(DETAIL.least, 0.5 / hz)) : DETAIL.usual
+    envelope(mags, size, Math.round(detail * sampleRate), room, smooth)
+    const factor = warp(at + half)
     spectra.forEach((s, c) => {
       for (let k = 0; k < half; k++) {
-        const at = k * settings.pitch
-        const lower = Math.min(half - 1, Math.floor(at))
-        const wanted = smooth[lower]! + Math.min(1, at - lower) * (smooth[lower + 1]! - smooth[lower]!)
+        const place = k * factor
+        const lower = Math.min(half - 1, Math.floor(place))
+        const wanted = smooth[lower]! + Math.min(1, place - lower) * (smooth[lower + 1]! - smooth[lower]!)
         const gain = Math.exp(Math.max(-LIMIT, Math.min(LIMIT, wanted - smooth[k]!)))
         s[2 * k]! *= gain
         if (k > 0) s[2 * k + 1]! *= gain
       }
       fft.inverse(s, frame)
       const o = out[c]!
-      const to = Math.min(size, length - from)
-      for (let i = Math.max(0, -from); i < to; i++) o[from + i]! += (frame[i]! * window[i]!) / 1.5
+      const last = Math.min(size, to - at)
+      for (let i = Math.max(0, from - at); i < last; i++) o[at - from + i]! += (frame[i]! * window[i]!) / 1.5
     })
   }
-  return { sampleRate: source.sampleRate, channels: out }
+  return out
+}
+
+/** Recording on either side of a span that methods may read, seconds. */
+const MARGIN = 0.25
+
+/** A span with the recording around it, as methods are to read it. */
+export interface Shaped {
+  readonly source: Source
+  readonly span: Span
+}
+
+/** Where only a span's own curve changes the pitch, its ends run into the recording as it is over this long, seconds. */
+const END = 0.005
+
+/** Fades the ends of what was warped into the recording beside it. */
+function fadeEnds(parts: readonly Float32Array[], source: Source, first: number, span: Span): void {
+  const fade = Math.min(Math.round(END * source.sampleRate), (span.to - span.from) >> 1)
+  parts.forEach((x, c) => {
+    const plain = source.channels[c]!
+    for (let i = 0; i < x.length; i++) {
+      const inside = Math.min(first + i - span.from, span.to - 1 - first - i)
+      if (inside >= fade) continue
+      const w = Math.max(0, inside / fade)
+      x[i] = w * x[i]! + (1 - w) * (plain[first + i] ?? 0)
+    }
+  })
+}
+
+/**
+ * The span with its envelope warped so that its formants are right after transposing; as it is when they are by
+ * themselves.
+ */
+export function shaped(source: Source, span: Span, settings: StretchSettings): Shaped {
+  const { curve } = span
+  const shift = 2 ** (settings.formantShift / 12)
+  const warp = (place: number): number =>
+    (settings.formants === 'move' ? 1 : settings.pitch * (curve ? ratioAt(curve, place) : 1)) / shift
+  if (!(curve && settings.formants === 'keep') && Math.abs(warp(span.from) - 1) < 1e-9)
+    return { source, span }
+  const margin = Math.round(MARGIN * source.sampleRate)
+  const first = span.from - margin
+  const channels = warped(source, first, span.to + margin, warp)
+  if (!isReshaped(settings)) fadeEnds(channels, source, first, span)
+  return {
+    source: { ...source, channels },
+    span: {
+      ...span,
+      from: margin,
+      to: margin + span.to - span.from,
+      ...(curve ? { curve: curve.map((p) => ({ ...p, source: p.source - first })) } : {}),
+    },
+  }
 }

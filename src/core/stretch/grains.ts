@@ -30,7 +30,7 @@ function grainsOf(source: Source, span: Span, settings: StretchSettings): Grains
   for (let k = 0; k <= count; k++) {
     const at = Math.round((k * length) / count)
     out.push(at)
-    const place = from + (at * (to - from)) / length
+    const place = from + (span.share?.(at) ?? at / length) * (to - from)
     const off = (2 * random() - 1) * scatter
     // The first and the last grain are the recording where it goes on outside.
     if (k === 0) places.push(from)

@@ -1,7 +1,9 @@
 // Line: one note at a time. The recording itself, with whole periods repeated or left out where they match best.
 import { copyRange } from '../dsp/signal'
+import { chained } from './copy'
 import { crossfadeTo } from './joins'
 import { bestLag, lagSearch } from './periods'
+import { risesIn } from './rises'
 import type { Method, Source, Span, Voice } from './types'
 
 /** Least and greatest length that is repeated or left out, seconds: a period, or several short ones. */
@@ -32,7 +34,47 @@ const END_TONE = 0.02
  * IEEE Trans. ASSP 27(2), 1979 (splices of whole periods); W. Verhelst & M. Roelands, "An overlap-add technique based
  * on waveform similarity (WSOLA)", ICASSP 1993 (splices where the wave matches best).
  */
-export const line: Method = (source, span) => lineVoice(source, span)
+export const line: Method = (source, span) => {
+  const rises = risesIn(source, span.from, span.to)
+  if (rises.length === 0) return lineVoice(source, span)
+  // Consonants begin on time, as attacks do.
+  const places = [span.from, ...rises, span.to]
+  const landing = (place: number): number =>
+    Math.round(landingOf(span, (place - span.from) / (span.to - span.from)))
+  const parts = places.slice(1).map((to, i): Span => {
+    const from = places[i]!
+    return {
+      from,
+      to,
+      length: landing(to) - landing(from),
+      attackAtStart: i > 0 || span.attackAtStart,
+      attackAtEnd: to < span.to || span.attackAtEnd,
+      joinsStart: i > 0 || span.joinsStart,
+      joinsEnd: to < span.to || span.joinsEnd,
+      ...(span.share ? { share: partOf(span, landing(from), landing(to)) } : {}),
+    }
+  })
+  return chained(parts.map((part) => [part.length, () => lineVoice(source, part)]))
+}
+
+/** Output sample at which a share of the recording sounds. */
+function landingOf(span: Span, share: number): number {
+  if (!span.share || share <= 0 || share >= 1) return share * span.length
+  let [lo, hi] = [0, span.length]
+  while (hi - lo > 0.25) {
+    const mid = (lo + hi) / 2
+    if (span.share(mid) < share) lo = mid
+    else hi = mid
+  }
+  return (lo + hi) / 2
+}
+
+/** The share inside a part of a span's output. */
+function partOf(span: Span, from: number, to: number): (n: number) => number {
+  const share = span.share!
+  const [a, b] = [share(from), share(to)]
+  return (n) => (share(from + n) - a) / (b - a)
+}
 
 /** A crossfade from the recording to itself elsewhere. */
 interface Splice {
@@ -64,36 +106,42 @@ function lineVoice(source: Source, span: Span): Voice {
   let position = 0
   let shift = span.from
   /** No splice comes any more. */
-  let settled = step === 1
+  let settled = step === 1 && !span.share
   let splice: Splice | undefined
   let ending: Float32Array[] | undefined
 
   /** How far ahead of its place the sound is at an output sample. */
-  const drift = (n: number): number => n + shift - (span.from + n * step)
+  const drift = (n: number): number =>
+    n + shift - (span.from + (span.share ? span.share(n) * (span.to - span.from) : n * step))
+  /** Samples until the drift can have grown by so much. */
+  const until = (more: number): number =>
+    span.share ? wait : Math.max(1, Math.ceil(more / Math.abs(1 - step)))
 
   /** The next splice from an output sample on. */
   const plan = (from: number): Splice | undefined => {
     for (let n = from; n < bodyEnd;) {
       const away = drift(n)
       if (Math.abs(away) < first) {
-        n += Math.max(1, Math.ceil((first - Math.abs(away)) / Math.abs(1 - step)))
+        n += until(first - Math.abs(away))
         continue
       }
       const lag = bestLag(search, source.channels, n + shift, away > 0 ? -1 : 1)
       const half = lag.length / 2
       const far = Math.abs(away)
-      if (far < half && far < patience) {
-        n += Math.max(1, Math.ceil((half - far) / Math.abs(1 - step)))
+      // Ahead of its place and about to run into what comes after the span, which must not be heard early.
+      const room = span.to - end - (n + shift)
+      const late = away > 0 && room < (MOST_FADE + WAIT) * rate + wait
+      if (far < half && far < patience && !late) {
+        n += until(half - far)
         continue
       }
-      if (lag.match < GOOD && far < patience) {
+      if (lag.match < GOOD && far < patience && !late) {
         n += wait
         continue
       }
       const to = n + shift + (away > 0 ? -lag.length : lag.length)
-      const fade = Math.round(
-        Math.min(MOST_FADE * rate, Math.max(LEAST_FADE * rate, lag.length), bodyEnd - n),
-      )
+      const longest = late ? Math.min(bodyEnd - n, room) : bodyEnd - n
+      const fade = Math.round(Math.min(MOST_FADE * rate, Math.max(LEAST_FADE * rate, lag.length), longest))
       // Neither may what comes before the span's start be heard in it, nor its end twice.
       if (to < span.from || to + fade > span.to - end || fade < 8) {
         n += wait
@@ -115,7 +163,10 @@ function lineVoice(source: Source, span: Span): Voice {
   const makeEnding = (): Float32Array[] => {
     const out = planar(end)
     copy(out, 0, bodyEnd + shift, end)
-    crossfadeTo(out, 0, end, source.channels, span.to - end)
+    // What is ahead of its place fades sooner, before it runs into the attack.
+    const fade = span.attackAtEnd ? Math.max(8, Math.min(end, span.to - bodyEnd - shift)) : end
+    crossfadeTo(out, 0, Math.min(fade, end), source.channels, span.to - end)
+    source.channels.forEach((c, i) => copyRange(c, span.to - end + fade, span.to, out[i]!, fade))
     return out
   }
 
@@ -136,9 +187,9 @@ function lineVoice(source: Source, span: Span): Voice {
           splice = plan(position)
           settled = splice === undefined
         }
-        const until = splice ? splice.at : bodyEnd
-        if (position < until) {
-          const n = Math.min(left, until - position)
+        const turn = splice ? splice.at : bodyEnd
+        if (position < turn) {
+          const n = Math.min(left, turn - position)
           copy(out, at + done, position + shift, n)
           position += n
           done += n

@@ -8,6 +8,7 @@ import {
   DEFAULT_STRETCH,
   METHOD_NAMES,
   type Fill,
+  type Formants,
   type MethodName,
   type Quality,
   type StretchSettings,
@@ -39,6 +40,7 @@ const cases = (pitches = [1]): fc.Arbitrary<Case> =>
         fill: fc.constantFrom<Fill>('mirror', 'repeat', 'rest'),
         tail: fc.constantFrom(0, 40, 100),
         pitch: fc.constantFrom(...pitches),
+        formants: fc.constantFrom<Formants>('keep', 'move'),
       })
       .map((s) => ({ ...DEFAULT_STRETCH, ...s })),
     cuts: fc.array(fc.double({ min: 0.02, max: 0.98, noNaN: true }), { minLength: 1, maxLength: 6 }),

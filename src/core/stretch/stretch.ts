@@ -1,9 +1,8 @@
 // Stretches a recording along a time map: a pull-based stream over its spans, and the whole at once.
 import { targetLength, type TimeMap } from '../timing/time-map'
-import { keepFormants } from './formants'
 import { openSpan } from './methods'
-import { spansOf } from './spans'
-import type { Source, StretchSettings, Voice } from './types'
+import { isReshaped, spansOf } from './spans'
+import type { PitchCurve, Source, StretchSettings, Voice } from './types'
 
 /** A stretched recording that is read in order. */
 export interface Stretcher {
@@ -19,15 +18,16 @@ export interface Stretcher {
  * @param source  recording at the rate the map counts in
  * @param map     where every part of it sounds
  * @param attacks starts of attacks to protect, rising, in recording samples
+ * @param curve   pitch over time, on top of the settings'
  */
 export function openStretcher(
   source: Source,
   map: TimeMap,
   attacks: readonly number[],
   settings: StretchSettings,
+  curve: PitchCurve = [],
 ): Stretcher {
-  const spans = spansOf(map, attacks, settings.pitch !== 1)
-  const shaped = keepFormants(source, settings)
+  const spans = spansOf(map, attacks, isReshaped(settings), curve)
   let next = 0
   let voice: Voice | undefined
   let left = 0
@@ -39,7 +39,7 @@ export function openStretcher(
         if (left === 0) {
           const span = spans[next]
           if (!span) break
-          voice = openSpan(shaped, span, settings)
+          voice = openSpan(source, span, settings)
           left = span.length
           next++
         }
@@ -57,6 +57,7 @@ export function openStretcher(
  * Stretches a recording in one go.
  *
  * @param progress told the share done, 0-1, about once a second of output; may throw to cancel
+ * @param curve pitch over time, on top of the settings'
  * @returns planar audio of exactly the length the map asks for
  */
 export function stretchAudio(
@@ -65,8 +66,9 @@ export function stretchAudio(
   attacks: readonly number[],
   settings: StretchSettings,
   progress?: (done: number) => void,
+  curve: PitchCurve = [],
 ): Float32Array[] {
-  const stretcher = openStretcher(source, map, attacks, settings)
+  const stretcher = openStretcher(source, map, attacks, settings, curve)
   const out = source.channels.map(() => new Float32Array(stretcher.length))
   for (let at = 0; at < stretcher.length;) {
     at += stretcher.read(out, at, Math.min(source.sampleRate, stretcher.length - at))

@@ -1,11 +1,16 @@
 // Transposition of any method: stretch by the pitch ratio more, then resample back.
 import { kernelReach, readResampled } from '../audio/resample'
-import { copyRange } from '../dsp/signal'
-import { voiceOf } from './copy'
+import { courseOf } from './curve'
+import { slide } from './sliding'
 import type { Method } from './types'
 
+/** Output samples made at a time. */
+const BLOCK = 4096
+/** A changing pitch is read in straight lines of this many output samples. */
+const LINE = 64
+
 /**
- * A method that also transposes by `settings.pitch`.
+ * A method that also transposes by `settings.pitch` and the span's own curve.
  *
  * The span is rendered `pitch` times as long and read `pitch` times as fast through a band-limited kernel. On
  * both sides the kernel sees the recording as it is, as it does in the neighbouring spans, so spans join.
@@ -15,20 +20,34 @@ import type { Method } from './types'
  */
 export function transposed(method: Method): Method {
   return (source, span, settings) => {
-    if (settings.pitch === 1) return method(source, span, settings)
-    const stretchedLength = Math.max(1, Math.round(span.length * settings.pitch))
-    const step = stretchedLength / span.length
-    const margin = kernelReach(step)
-    const voice = method(source, { ...span, length: stretchedLength }, settings)
-    const wide = source.channels.map(() => new Float32Array(stretchedLength + 2 * margin))
-    voice.pull(wide, margin, stretchedLength)
-    return voiceOf(
-      wide.map((x, c) => {
-        const recording = source.channels[c]!
-        copyRange(recording, span.from - margin, span.from, x, 0)
-        copyRange(recording, span.to, span.to + margin, x, margin + stretchedLength)
-        return readResampled(x, margin, step, new Float32Array(span.length))
-      }),
-    )
+    if (settings.pitch === 1 && !span.curve) return method(source, span, settings)
+    const course = courseOf(span, settings.pitch)
+    const margin = kernelReach(course.steepest)
+    const share = span.curve ? { share: (place: number) => course.shareAt(place) } : {}
+    const voice = method(source, { ...span, length: course.length, ...share }, settings)
+    const wide = slide(voice, source, span, course.length, margin)
+    const size = span.curve ? LINE : BLOCK
+    const block = source.channels.map(() => new Float32Array(size))
+    let position = 0
+    return {
+      pull(out, at, count) {
+        for (let done = 0; done < count;) {
+          const inside = position % size
+          if (inside === 0) {
+            const n = Math.min(size, span.length - position)
+            const [from, to] = [course.readAt(position), course.readAt(position + n)]
+            wide.leave(Math.floor(from) - margin)
+            wide.reach(Math.ceil(to) + margin)
+            wide.channels.forEach((x, c) =>
+              readResampled(x, from - wide.base, (to - from) / n, block[c]!.subarray(0, n), course.steepest),
+            )
+          }
+          const n = Math.min(count - done, size - inside)
+          block.forEach((b, c) => out[c]!.set(b.subarray(inside, inside + n), at + done))
+          position += n
+          done += n
+        }
+      },
+    }
   }
 }

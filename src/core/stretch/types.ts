@@ -22,7 +22,10 @@ export interface StretchSettings {
   readonly scatter: number
   /** Frequency ratio; 1 leaves the pitch. */
   readonly pitch: number
+  /** Whether the formants stay where they are or move with the pitch. */
   readonly formants: Formants
+  /** Semitones by which they move besides, -12 to 12. */
+  readonly formantShift: number
 }
 
 /** Lengths a grain may have, milliseconds. */
@@ -37,7 +40,19 @@ export const DEFAULT_STRETCH: StretchSettings = {
   scatter: 40,
   pitch: 1,
   formants: 'move',
+  formantShift: 0,
 }
+
+/** A pitch ratio at a place of the recording. */
+export interface PitchPoint {
+  /** Recording sample. */
+  readonly source: number
+  /** Frequency ratio, above 0. */
+  readonly ratio: number
+}
+
+/** A pitch over time: rising in source, linear between points, constant outside. */
+export type PitchCurve = readonly PitchPoint[]
 
 /**
  * The atom of rendering: a stretch of recording between two neighbouring knots, rendered without knowledge of
@@ -56,6 +71,10 @@ export interface Span {
   /** Other audio of the same map runs on before, after. */
   readonly joinsStart: boolean
   readonly joinsEnd: boolean
+  /** Pitch inside, on top of the settings'; absent where it does not change anything. */
+  readonly curve?: PitchCurve
+  /** Share of the recording, 0-1, that sounds at an output sample, where it is not an even one. */
+  readonly share?: (n: number) => number
 }
 
 /** Planar recording that spans read from; also read outside the span, zero outside itself. */

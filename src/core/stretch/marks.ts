@@ -1,0 +1,105 @@
+// Marks at the pulses of a single line: one in every period, at the same place of each.
+import type { Sliding } from './sliding'
+
+/** A moment of the sound that a period is cut around. */
+export interface Mark {
+  /** Sample of the voice, fractional. */
+  readonly at: number
+  /** In a stretch of periods that belong together; elsewhere marks lie evenly. */
+  readonly voiced: boolean
+}
+
+/** Distance of marks where there is no pitch, seconds. */
+const EVEN = 0.004
+/** A period may differ from the pitch's by this factor. */
+const NARROW = 0.82
+const WIDE = 1.22
+/** How much a mark is drawn to the peak of its period, against how well the waves match. */
+const PULL = 0.12
+/** Waves that match less than this are no periods of one sound. */
+const LEAST_MATCH = 0.25
+
+/** How far ahead of a mark the next one may be looked for, samples at most. */
+export const marksReach = (rate: number): number => Math.ceil(rate / 30) + Math.ceil(0.02 * rate)
+
+/**
+ * The mark after another.
+ *
+ * Inside a voiced stretch the next period is where the wave around the mark matches best, drawn a little to the
+ * period's peak; the first mark of a stretch is at the peak of its first period.
+ *
+ * Sources: F. Charpentier & M. Stella, "Diphone synthesis using an overlap-add technique for speech waveforms
+ * concatenation", ICASSP 1986 (marks at pulses); P. Boersma & D. Weenink's description of pulses by cross-correlation
+ * within 0.8 to 1.2 periods (from memory).
+ *
+ * @param y      the voice; samples up to `mark.at + marksReach` must be there
+ * @param period of the sound at a place, samples; 0 where there is none
+ * @param peaks  sign of the sound's pulses, ±1
+ */
+export function nextMark(
+  y: Sliding,
+  mark: Mark,
+  period: (place: number) => number,
+  peaks: 1 | -1,
+  rate: number,
+): Mark {
+  const even = EVEN * rate
+  const near = period(mark.at)
+  const length = near > 0 ? near : period(mark.at + even)
+  if (length === 0) return { at: mark.at + even, voiced: false }
+  if (!mark.voiced) {
+    const from = Math.round(mark.at + even / 2)
+    return { at: peakIn(y, from, from + Math.ceil(length), peaks), voiced: period(mark.at + length) > 0 }
+  }
+  const here = Math.round(mark.at)
+  const half = Math.max(8, Math.round(length / 2))
+  const [lo, hi] = [Math.floor(NARROW * length), Math.ceil(WIDE * length)]
+  const top = highest(y, here + lo, here + hi + 1, peaks)
+  const scores = new Float64Array(hi - lo + 1)
+  let best = 0
+  let match = 0
+  for (let lag = lo; lag <= hi; lag++) {
+    let [xy, xx, yy] = [0, 1e-20, 1e-20]
+    let sum = 0
+    for (const c of y.channels) {
+      const a = here - half - y.base
+      for (let i = a; i < a + 2 * half; i++) {
+        const [p, q] = [c[i]!, c[i + lag]!]
+        xy += p * q
+        xx += p * p
+        yy += q * q
+      }
+      sum += c[here + lag - y.base]!
+    }
+    const m = xy / Math.sqrt(xx * yy)
+    scores[lag - lo] = m + (top > 0 ? (PULL * peaks * sum) / top : 0)
+    if (scores[lag - lo]! > scores[best]!) {
+      best = lag - lo
+      match = m
+    }
+  }
+  if (match < LEAST_MATCH) return { at: mark.at + length, voiced: false }
+  const [a, b, c] = [scores[best - 1], scores[best]!, scores[best + 1]]
+  const bend = a === undefined || c === undefined ? 0 : a - 2 * b + c
+  const at = mark.at + lo + best + (bend < 0 ? (0.5 * (a! - c!)) / bend : 0)
+  return { at, voiced: period(at) > 0 }
+}
+
+const sumAt = (y: Sliding, n: number): number => y.channels.reduce((s, c) => s + (c[n - y.base] ?? 0), 0)
+
+function highest(y: Sliding, from: number, to: number, peaks: 1 | -1): number {
+  let top = 0
+  for (let n = from; n < to; n++) top = Math.max(top, peaks * sumAt(y, n))
+  return top
+}
+
+function peakIn(y: Sliding, from: number, to: number, peaks: 1 | -1): number {
+  let best = from
+  for (let n = from; n < to; n++) if (peaks * sumAt(y, n) > peaks * sumAt(y, best)) best = n
+  return best
+}
+
+/** Sign of the pulses of a stretch: of whichever of its extremes is greater. */
+export function pulseSign(y: Sliding, from: number, to: number): 1 | -1 {
+  return highest(y, from, to, 1) >= highest(y, from, to, -1) ? 1 : -1
+}

@@ -1,0 +1,161 @@
+// Pitch and formants of a single line, each on its own: periods are cut out and set down closer or further apart.
+import { readResampled } from '../audio/resample'
+import { pitchGuide } from './guide'
+import { marksReach, nextMark, pulseSign, type Mark } from './marks'
+import { slide } from './sliding'
+import type { Source, Span, Voice } from './types'
+
+/** Both ends of a joined span are left as they are for this long, seconds. */
+const EDGE = 0.004
+/** A period that is cut out reaches no further to either side than this, seconds. */
+const LONGEST = 1 / 35
+/** Output samples made at a time. */
+const BLOCK = 2048
+
+/**
+ * A voice at another pitch with formants of its own, at the same speed.
+ *
+ * Every period of a voiced stretch is cut out around its pulse, reaching to the neighbouring pulses, read `formant`
+ * times as fast, and set down at the new distances, so that each lies as near as can be to where it was. Unvoiced
+ * sounds, and a joined span's ends, are the voice as it is. All channels share the pulses.
+ *
+ * Source: E. Moulines & F. Charpentier, "Pitch-synchronous waveform processing techniques for text-to-speech synthesis
+ * using diphones", Speech Communication 9, 1990 (TD-PSOLA).
+ *
+ * @param voice   the span at its length, not transposed
+ * @param pitch   frequency ratio at an output sample
+ * @param formant ratio by which the formants move
+ */
+export function pulses(
+  source: Source,
+  span: Span,
+  voice: Voice,
+  pitch: (n: number) => number,
+  formant: number,
+): Voice {
+  const rate = source.sampleRate
+  const { length } = span
+  const longest = Math.ceil(LONGEST * rate)
+  const ahead = marksReach(rate)
+  const y = slide(voice, source, span, length, 3 * longest)
+  const guide = pitchGuide(source)
+  const step = (span.to - span.from) / length
+  const edge = Math.min(Math.round(EDGE * rate), length >> 2)
+  const [start, end] = [span.joinsStart ? edge : 0, span.joinsEnd ? length - edge : length]
+  const period = (n: number): number => {
+    if (n < start || n >= end) return 0
+    const hz = guide(span.from + n * step)
+    // The last period of a joined span goes on into what lies beside it.
+    return hz > 0 && n + rate / hz < end ? rate / hz : 0
+  }
+
+  const marks: Mark[] = [
+    { at: -2 * longest, voiced: false },
+    { at: -longest, voiced: false },
+    { at: 0, voiced: false },
+  ]
+  const more = (to: number): void => {
+    for (let last = marks[marks.length - 1]!; last.at < to; last = marks[marks.length - 1]!) {
+      y.reach(Math.ceil(last.at) + ahead + longest)
+      if (!last.voiced) sign = pulseSign(y, Math.round(last.at), Math.round(last.at) + (ahead >> 1))
+      marks.push(nextMark(y, last, period, sign, rate))
+    }
+  }
+  let sign: 1 | -1 = 1
+
+  const wide = Math.ceil(longest / Math.min(1, formant))
+  const sums = source.channels.map(() => new Float32Array(BLOCK + 8 * longest + 6 * wide))
+  /** Output sample that the sums begin at. */
+  let base = -4 * wide
+  const grain = new Float32Array(2 * wide + 4)
+
+  /** Adds what lies around a mark, set down at `place`. */
+  const set = (k: number, place: number, gain: number, speed: number): void => {
+    const { at } = marks[k]!
+    const left = Math.min(longest, at - marks[k - 1]!.at) / speed
+    const right = Math.min(longest, marks[k + 1]!.at - at) / speed
+    const from = Math.ceil(place - left)
+    const n = Math.max(0, Math.floor(place + right) - from + 1)
+    const piece = grain.subarray(0, n)
+    const first = at + (from - place) * speed
+    y.channels.forEach((x, c) => {
+      const whole = Math.round(first)
+      if (speed === 1 && Math.abs(first - whole) < 1e-6)
+        piece.set(x.subarray(whole - y.base, whole - y.base + n))
+      else readResampled(x, first - y.base, speed, piece)
+      const sum = sums[c]!
+      for (let i = 0; i < n; i++) {
+        const d = from + i - place
+        const w = 0.5 + 0.5 * Math.cos((Math.PI * d) / (d < 0 ? left : right))
+        sum[from + i - base]! += gain * w * piece[i]!
+      }
+    })
+  }
+
+  /** Mark that was set down last, or is the next one to be, and its place in the output. */
+  let k = 1
+  let last = -2 * longest
+  let inside = false
+
+  /** Distance of the marks around a place at or after mark k, as a line between the middles of their gaps. */
+  const spacingAt = (place: number): number => {
+    let j = k
+    while (marks[j + 1]!.voiced && (marks[j]!.at + marks[j + 1]!.at) / 2 < place) j++
+    const [a, b, c] = [marks[j - 1]!.at, marks[j]!.at, marks[j + 1]!.at]
+    const x = Math.min(1, Math.max(0, (2 * place - a - b) / (c - a)))
+    return (1 - x) * (b - a) + x * (c - b)
+  }
+
+  /** Sets down the next period. */
+  const advance = (): void => {
+    more(Math.max(last, marks[k]!.at) + 6 * longest)
+    if (!inside) {
+      // Unvoiced sound, and the first period of a voiced stretch, stay as they are.
+      last = marks[k]!.at
+      set(k, last, 1, 1)
+      inside = marks[k]!.voiced
+      if (!inside) k++
+      return
+    }
+    const p = pitch(Math.round(last))
+    const around = spacingAt(last + (marks[k + 1]!.at - marks[k]!.at) / (2 * p))
+    const place = last + Math.min(longest, around) / p
+    while (marks[k + 1]!.voiced && Math.abs(marks[k + 1]!.at - place) < Math.abs(marks[k]!.at - place)) k++
+    const after = marks[k + 1]!
+    if (!after.voiced && after.at - place < around / 2) {
+      k++
+      inside = false
+      return
+    }
+    set(k, place, Math.sqrt(formant / p), formant)
+    last = place
+  }
+
+  let next = 0
+  return {
+    pull(out, at, count) {
+      for (let done = 0; done < count;) {
+        const n = Math.min(BLOCK, count - done)
+        while (last < next + n + wide + longest) advance()
+        out.forEach((o, c) => {
+          const sum = sums[c]!
+          o.set(sum.subarray(next - base, next - base + n), at + done)
+        })
+        next += n
+        done += n
+        const gone = next - wide - base
+        if (gone > 0)
+          for (const s of sums) {
+            s.copyWithin(0, gone)
+            s.fill(0, s.length - gone)
+          }
+        if (gone > 0) base = next - wide
+        y.leave(Math.floor(Math.min(next, marks[k - 1]!.at)) - 3 * longest)
+        if (k > 64) {
+          marks.splice(0, k - 2)
+          k = 2
+        }
+      }
+    },
+  }
+}
