@@ -9,7 +9,7 @@ const MAY_IMPORT = {
   'src/core/music': ['src/core'],
   'src/core/analysis': ['src/core', 'src/core/dsp', 'src/core/music', 'src/core/audio'],
   'src/core/timing': ['src/core', 'src/core/music'],
-  'src/core/stretch': ['src/core', 'src/core/dsp', 'src/core/audio', 'src/core/timing'],
+  'src/core/stretch': ['src/core', 'src/core/dsp', 'src/core/audio', 'src/core/analysis', 'src/core/timing'],
   'src/core/session': [
     'src/core',
     'src/core/music',

@@ -115,19 +115,27 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
     const detail = hz > 0 ? Math.min(DETAIL.most, Math.max(DETAIL.least, 0.5 / hz)) : DETAIL.usual
     envelope(mags, size, Math.round(detail * sampleRate), room, smooth)
     const factor = warp(at + half)
-    spectra.forEach((s, c) => {
+    let [before, after] = [1e-20, 1e-20]
+    spectra.forEach((s) => {
       for (let k = 0; k < half; k++) {
         const place = k * factor
         const lower = Math.min(half - 1, Math.floor(place))
         const wanted = smooth[lower]! + Math.min(1, place - lower) * (smooth[lower + 1]! - smooth[lower]!)
         const gain = Math.exp(Math.max(-LIMIT, Math.min(LIMIT, wanted - smooth[k]!)))
+        const power = s[2 * k]! ** 2 + s[2 * k + 1]! ** 2
+        before += power
+        after += power * gain * gain
         s[2 * k]! *= gain
-        if (k > 0) s[2 * k + 1]! *= gain
+        s[2 * k + 1]! *= gain
       }
+    })
+    // A frame keeps its level.
+    const level = Math.sqrt(before / after) / 1.5
+    spectra.forEach((s, c) => {
       fft.inverse(s, frame)
       const o = out[c]!
       const last = Math.min(size, to - at)
-      for (let i = Math.max(0, from - at); i < last; i++) o[at - from + i]! += (frame[i]! * window[i]!) / 1.5
+      for (let i = Math.max(0, from - at); i < last; i++) o[at - from + i]! += frame[i]! * window[i]! * level
     })
   }
   return out

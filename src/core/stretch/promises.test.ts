@@ -102,7 +102,9 @@ describe('every method', () => {
         let top = 0
         for (const x of channels) for (const v of x) top = Math.max(top, Math.abs(v))
         expect(out.map((o) => o.length)).toEqual(channels.map(() => targetLength(map)))
-        return out.every((o) => o.every((v) => Number.isFinite(v) && Math.abs(v) <= 1.6 * top))
+        // Formants that stay while the pitch moves are another balance of partials, which may peak higher.
+        const room = c.settings.pitch !== 1 && c.settings.formants === 'keep' ? 2.5 : 1.6
+        return out.every((o) => o.every((v) => Number.isFinite(v) && Math.abs(v) <= room * top))
       }),
       RUNS,
     )
