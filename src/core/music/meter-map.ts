@@ -89,3 +89,27 @@ export function barOfBeat(map: MeterMap, beat: number): Bar {
     ]!
   return barFrom(k, k.bar + Math.floor((near - k.start) / barLength(k)))
 }
+
+/**
+ * A map with another meter from a bar on, up to a bar at which the old one goes on.
+ *
+ * @param to bar after the last with the new meter, or null for all from `from` on
+ */
+export function withMeterIn(
+  map: MeterMap,
+  from: number,
+  to: number | null,
+  numerator: number,
+  denominator: number,
+): MeterMap {
+  const { numerator: n, denominator: d } = barAt(map, to ?? from)
+  const whole = [
+    ...map.filter((s) => s.bar < from),
+    { bar: from, numerator, denominator },
+    ...(to === null ? [] : [{ bar: to, numerator: n, denominator: d }, ...map.filter((s) => s.bar > to)]),
+  ]
+  return whole.filter((s, i) => {
+    const last = whole[i - 1]
+    return !last || last.numerator !== s.numerator || last.denominator !== s.denominator
+  })
+}

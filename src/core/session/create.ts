@@ -50,6 +50,7 @@ export function newClip(id: string, recording: Recording, place: Beats): Clip {
     cents: cents(0),
     formants: 'keep',
     formantShift: 0,
+    count: null,
   }
 }
 

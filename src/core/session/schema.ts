@@ -22,7 +22,9 @@ export const bpmSchema = number()
   .min(BPM_RANGE.min, `The tempo must be at least ${BPM_RANGE.min} BPM.`)
   .max(BPM_RANGE.max, `The tempo must be at most ${BPM_RANGE.max} BPM.`)
 
-export const tempoSchema = array(object({ beat: finite(), bpm: bpmSchema.strict() }))
+export const tempoSchema = array(
+  object({ beat: finite(), bpm: bpmSchema.strict(), ramp: boolean().strict() }),
+)
   .min(1)
   .required()
 
@@ -61,6 +63,17 @@ const baseSchema = lazy((value: { kind?: unknown } | undefined) =>
     : object({ kind: string().oneOf(['speed']).required() }),
 )
 
+const countSchema = object({
+  held: bpmSchema.strict().notRequired().nullable().defined(),
+  times: finite().min(0.1).max(10),
+  one: number().integer().nullable().defined(),
+  beatsPerBar: number().integer().min(1).max(32).nullable().defined(),
+  beatUnit: number().oneOf([1, 2, 4, 8, 16, 32]).nullable().defined(),
+  points: array(object({ source: whole(), bar: whole(), beat: whole().min(1) })).required(),
+})
+  .nullable()
+  .default(undefined)
+
 const clipSchema = object({
   id: text(),
   recording: text(),
@@ -89,6 +102,7 @@ const clipSchema = object({
   formants: string().oneOf(['keep', 'move']).required(),
   // Filled in by `parseSession` in documents from before it could be chosen.
   formantShift: number().min(-12).max(12),
+  count: countSchema,
 })
 
 const trackSchema = object({
@@ -161,7 +175,7 @@ function withNewer(session: Session): Session {
     (t) =>
       t.method.size !== undefined &&
       t.method.scatter !== undefined &&
-      t.clips.every((c) => c.formantShift !== undefined),
+      t.clips.every((c) => c.formantShift !== undefined && c.count !== undefined),
   )
   if (named) return session
   return {
@@ -169,7 +183,7 @@ function withNewer(session: Session): Session {
     tracks: session.tracks.map((t) => ({
       ...t,
       method: Object.assign({ size, scatter }, t.method),
-      clips: t.clips.map((c) => Object.assign({ formantShift }, c)),
+      clips: t.clips.map((c) => Object.assign({ formantShift, count: null }, c)),
     })),
   }
 }

@@ -6,6 +6,7 @@ import type { StatedTempo } from '../analysis/beats/stated'
 import type { TransientSettings } from '../analysis/select'
 import type { Fill, Formants, MethodName } from '../stretch/types'
 import type { ClipTiming } from '../timing/clip-map'
+import type { Count } from '../timing/count'
 import type { Beats, Cents, Samples } from '../units'
 
 /** An imported recording, known by the hash of its samples; the samples themselves are kept apart. */
@@ -49,6 +50,8 @@ export interface Clip extends ClipTiming {
   readonly formants: Formants
   /** Semitones by which the formants move besides. */
   readonly formantShift: number
+  /** What a person has said about its beats; null where they are as found. */
+  readonly count: Count | null
 }
 
 export interface Track {
