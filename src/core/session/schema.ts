@@ -64,6 +64,9 @@ const baseSchema = lazy((value: { kind?: unknown } | undefined) =>
 )
 
 const countSchema = object({
+  range: object({ low: finite().min(1), high: finite().max(2000) })
+    .nullable()
+    .default(undefined),
   held: bpmSchema.strict().notRequired().nullable().defined(),
   times: finite().min(0.1).max(10),
   one: number().integer().nullable().defined(),

@@ -12,6 +12,7 @@ import {
 } from '../music/tempo-map'
 import { clipMap, type KnownBeat, type Pin } from '../timing/clip-map'
 import { sourceOfBeat, type Count, type Counted } from '../timing/count'
+import { lastAtOrBelow } from '../search'
 import { toTarget } from '../timing/time-map'
 import { beats, samples, type Beats } from '../units'
 import { findClip, linkedClips, mapContext } from './find'
@@ -227,6 +228,8 @@ export interface ToGrid {
  *
  * @param guide   id of the clip that is counted; its beats count for all
  * @param clipIds clips to conform, the guide among them or not
+ * @param attacks of a clip, recording samples, rising: the stretch changes on them where one is at a beat, so that no
+ *                attack is cut in two; it keeps its distance from the beat
  * @throws InputError when the guide has too few beats
  */
 export function moveMusicToGrid(
@@ -235,6 +238,7 @@ export function moveMusicToGrid(
   counted: Counted,
   clipIds: readonly string[],
   how: ToGrid,
+  attacks: (clipId: string) => readonly number[] = () => [],
 ): Session {
   const { beatsPerBar, beatUnit } = counted
   const quarter = 4 / beatUnit
@@ -259,6 +263,7 @@ export function moveMusicToGrid(
         const source = own ? own(seconds(b.source)) : b.source
         return { source: samples(source), beat: beats(origin + b.n * quarter) }
       })
+      .map(onAttacks(attacks(clip.id), recording.sampleRate))
       .filter((b, i, all) => i === 0 || b.source > all[i - 1]!.source)
     const inside = known.filter(
       (b) => b.source > -recording.sampleRate && b.source < recording.length + recording.sampleRate,
@@ -268,6 +273,28 @@ export function moveMusicToGrid(
     return { ...clip, base: { kind: 'beats', beats: kept }, place: beats(start), pins: [] }
   })
   return { ...conformed, meter }
+}
+
+/** Attacks so near to a beat are at it: seconds, and share of the distance of beats. */
+const AT_BEAT = 0.03
+const AT_BEAT_SHARE = 0.25
+
+/** Moves known beats onto the attacks at them, on the line that they lie on. */
+function onAttacks(
+  attacks: readonly number[],
+  rate: number,
+): (b: KnownBeat, i: number, all: readonly KnownBeat[]) => KnownBeat {
+  return (b, i, all) => {
+    const other = all[i + 1] ?? all[i - 1]
+    const k = lastAtOrBelow(attacks.length, (n) => attacks[n]!, b.source)
+    const [before, after] = [attacks[k] ?? -Infinity, attacks[k + 1] ?? Infinity]
+    const near = b.source - before < after - b.source ? before : after
+    if (!other) return b
+    const gap = Math.abs(other.source - b.source)
+    if (!(Math.abs(near - b.source) < Math.min(AT_BEAT * rate, AT_BEAT_SHARE * gap))) return b
+    const slope = (other.beat - b.beat) / (other.source - b.source)
+    return { source: samples(near), beat: beats(b.beat + slope * (near - b.source)) }
+  }
 }
 
 /** The inverse of `soundingSeconds`, by bisection: recording place that sounds at a second. */

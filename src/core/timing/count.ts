@@ -11,6 +11,8 @@ export interface CountPoint {
 
 /** What a person has said about the beats of a recording; null where the analysis has its way. */
 export interface Count {
+  /** The tempo lies between these, beats a minute: found anew among such; null for the likeliest of all. */
+  readonly range: { readonly low: number; readonly high: number } | null
   /** One tempo held throughout, beats a minute; null for the beats as found. */
   readonly held: number | null
   /** The found beats taken this many times as fast: 2, 3, 1/2 or 1/3. */
@@ -24,6 +26,7 @@ export interface Count {
 }
 
 export const AS_FOUND: Count = {
+  range: null,
   held: null,
   times: 1,
   one: null,
