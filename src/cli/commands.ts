@@ -24,7 +24,10 @@ import type { Recording, Session } from '../core/session/types'
 import { stretchAudio } from '../core/stretch/stretch'
 import { DEFAULT_STRETCH, type MethodName, type StretchSettings } from '../core/stretch/types'
 import { proposeQuantize, type Move } from '../core/timing/quantize'
-import { timeMap, type TimeMap } from '../core/timing/time-map'
+import { AS_FOUND, countBeats, sourceOfBeat } from '../core/timing/count'
+import { timeMap, toTarget, type TimeMap } from '../core/timing/time-map'
+import { findBeats, type BeatFindings } from '../core/analysis/beats/track'
+import { moveMusicToGrid } from '../core/session/tempo-edits'
 import { beats, centsToRatio, samples } from '../core/units'
 
 const SOUND = ['engine', 'quality', 'bits'] as const
@@ -277,9 +280,69 @@ async function quantize(args: string[]): Promise<void> {
   watch.report(audio)
 }
 
+/** A tempo asked for this many times what was found, or less, means other beats than those found. */
+const SAME_BEATS = 1.35
+
+/** The beats that a tempo asked for is meant for: those found, or such as go at about that tempo. */
+function beatsFor(found: Findings, bpm: number): BeatFindings {
+  const away = found.tempo.bpm / bpm
+  if (away < SAME_BEATS && away > 1 / SAME_BEATS) return found
+  const range = { low: bpm / SAME_BEATS, high: bpm * SAME_BEATS }
+  const again = findBeats(found.rhythm, found.chroma, found.stated, { tempo: range })
+  return again.beats.length > 1 ? again : found
+}
+
+async function conform(args: string[]): Promise<void> {
+  const { options: o, files } = readOptions(args, ['bpm', 'by', 'json', ...SOUND], ['<in>', '<out.wav>'])
+  if (o.bpm === undefined) throw new InputError('Say the tempo of the grid: --bpm 110.')
+  const { bpm } = o
+  const { audio } = await open(files[0]!)
+  const { sampleRate } = audio
+  const stated = statedTempos(files[0]!.split(/[\\/]/).pop()!, await tempoInTags(readBytes(files[0]!)))
+  const watch = new Stopwatch()
+  const done = watch.measure(() => {
+    const found = analyse(audio.channels, sampleRate, stated)
+    const beats = beatsFor(found, bpm)
+    const { beatsPerBar, beatUnit } = beats.meter
+    const counted = countBeats(
+      { beats: beats.beats, beatsPerBar, beatUnit },
+      AS_FOUND,
+      { from: 0, to: lengthOf(audio) },
+      sampleRate,
+    )
+    if (counted.beats.length < 2)
+      throw new InputError('No beat was found in this recording; align it by hand or with warp.')
+    const method = o.engine && o.engine !== 'auto' ? o.engine : found.material.suggested
+    const attacks = defaultAttacks(found.transients, sampleRate).map((t) => t.at as number)
+    // The session counts quarter notes, the recording its own beats.
+    const blank = sessionAround(audio, (bpm * 4) / beatUnit, sourceOfBeat(counted, 0) / sampleRate, method)
+    const { id } = blank.tracks[0]!.clips[0]!
+    const session = moveMusicToGrid(blank, id, counted, [id], { by: o.by ?? 'beats' }, () => attacks)
+    const plan = planSession(session, () => found.transients, { quality: o.quality ?? 'fine' })
+    const { start, end, placed } = plan.clips[0]!
+    const cache = new Map(placed.map(({ piece }) => [piece.key, renderPiece(piece, () => audio)]))
+    const map = mapOf(session, session.tracks[0]!.clips[0]!, blank.recordings[0]!)
+    return {
+      channels: mixRange(plan, (p) => cache.get(p.key), start, end)!,
+      report: {
+        beats: counted.beats
+          .filter((b) => b.source >= 0 && b.source <= lengthOf(audio))
+          .map((b) => ({
+            source: digits(b.source / sampleRate, 6),
+            target: digits((toTarget(map, b.source) - start) / sampleRate, 6),
+          })),
+      },
+    }
+  })
+  writeAudio(files[1]!, { sampleRate, channels: done.channels }, o.bits ?? '24')
+  if (o.json) writeJson(o.json, done.report)
+  watch.report(audio)
+}
+
 export const COMMANDS: Record<string, (args: string[]) => Promise<void>> = {
   analyze,
   stretch,
   warp,
   quantize,
+  conform,
 }

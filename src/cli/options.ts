@@ -21,6 +21,7 @@ export const OPTIONS = object({
   'formant-shift': within('formant-shift', -12, 12),
   engine: choice('engine', [...METHOD_NAMES, 'auto']),
   quality: choice('quality', ['draft', 'fine']),
+  by: choice('by', ['bars', 'beats']),
   bits: choice('bits', ['16', '24', '32f']),
   bpm: within('bpm', BPM_RANGE.min, BPM_RANGE.max),
   downbeat: numeric('downbeat'),

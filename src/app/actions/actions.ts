@@ -5,6 +5,7 @@ import type { Router } from 'vue-router'
 import { router } from '../router'
 import { useMessages } from '../stores/messages'
 import { sessionActions } from './session-actions'
+import { tempoActions } from './tempo-actions'
 import { timingActions } from './timing-actions'
 import { transportActions } from './transport-actions'
 import type { Action } from './types'
@@ -14,6 +15,7 @@ export const useActions = defineStore('actions', () => {
   const list: readonly Action[] = [
     ...sessionActions(router as Router),
     ...transportActions(),
+    ...tempoActions(),
     ...timingActions(),
   ]
   const byId = new Map(list.map((a) => [a.id, a]))
@@ -77,6 +79,8 @@ const NAMES: Record<string, string> = {
   Minus: '−',
   Escape: 'Esc',
   Delete: 'Del',
+  BracketRight: ']',
+  BracketLeft: '[',
 }
 
 /** A shortcut as it is shown: `$mod+Shift+KeyZ` → "Ctrl Shift Z" (or ⌘ on Apple keyboards). */

@@ -1,6 +1,7 @@
 // One thing a person can do: buttons, menus, shortcuts and the sheet all read these.
 
-export type ActionGroup = 'Session' | 'Playing' | 'View' | 'Notes' | 'Detection' | 'Quantize' | 'Desks'
+export type ActionGroup =
+  'Session' | 'Playing' | 'View' | 'Notes' | 'Detection' | 'Quantize' | 'Tempo' | 'Desks'
 
 export interface Action {
   readonly id: string

@@ -11,6 +11,12 @@ export interface Desk {
 
 export const BUILT_DESKS: readonly Desk[] = [
   {
+    id: 'tempo',
+    name: 'Tempo',
+    help: 'Find the tempo and beat 1, and make grid and music agree.',
+    component: () => import('./tempo/TempoDesk.vue'),
+  },
+  {
     id: 'timing',
     name: 'Timing',
     help: 'Check the transients, then move notes to where they belong.',

@@ -8,7 +8,7 @@ import { library } from '../stores/services'
 import { useMessages } from '../stores/messages'
 import { useSession } from '../stores/session'
 import { useTasks } from '../stores/tasks'
-import { fetchDemo } from './demo'
+import { DEMOS, fetchDemo, type Demo } from './demo'
 import SessionCard from './SessionCard.vue'
 
 const router = useRouter()
@@ -30,7 +30,7 @@ onMounted(() => {
   })
 })
 
-const open = (id: string): unknown => router.push(`/session/${id}/timing`)
+const open = (id: string, desk = 'timing'): unknown => router.push(`/session/${id}/${desk}`)
 const change = (work: () => Promise<void>): void => void messages.attempt(() => work().then(refresh))
 
 const rename = (id: string, name: string): void => change(async () => (await library).rename(id, name))
@@ -45,11 +45,15 @@ function remove(s: StoredSession): void {
   })
 }
 
-function openDemo(): void {
+function openDemo(demo: Demo): void {
   void messages.attempt(async () => {
     const id = crypto.randomUUID().slice(0, 8)
-    await tasks.run('Opening the demo session', (progress, signal) => fetchDemo(id, progress, signal))
-    open(id)
+    open(
+      id,
+      await tasks.run('Opening the demo session', (progress, signal) =>
+        fetchDemo(demo, id, progress, signal),
+      ),
+    )
   })
 }
 </script>
@@ -67,13 +71,15 @@ function openDemo(): void {
       <section class="start">
         <action-button id="import" strong label="New session from recordings" />
         <button
+          v-for="d in DEMOS"
+          :key="d.file"
           type="button"
           class="plain"
-          data-test="open-demo"
-          title="Opens a new copy of the demo: three tracks with timing faults put in on purpose."
-          @click="openDemo"
+          :data-test="d.file === 'slack-water' ? 'open-demo' : `open-${d.file}`"
+          :title="d.help"
+          @click="openDemo(d)"
         >
-          Demo session “Slack Water”
+          {{ d.label }}
         </button>
         <p class="soft">
           Or drop WAV, AIFF, FLAC, MP3, Ogg or M4A files anywhere. Recordings stay in this browser and are

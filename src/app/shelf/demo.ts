@@ -1,4 +1,4 @@
-// The demo session: fetched from the server, brought in like any files, its tempo set.
+// The demo sessions: fetched from the server, brought in like any files, its tempo set.
 import { object, array, number, string, type InferType } from 'yup'
 import { Cancelled, InputError } from '../../core/errors'
 import { DEFAULT_METHOD, newSession, newTrack } from '../../core/session/create'
@@ -12,6 +12,7 @@ import { library, pack, pool } from '../stores/services'
 
 const truthSchema = object({
   name: string().required(),
+  desk: string().oneOf(['tempo', 'timing']).required(),
   bpm: number().required(),
   meter: array(number().required()).length(2).required(),
   preRoll: number().required(),
@@ -33,17 +34,43 @@ async function fetched(path: string): Promise<Response> {
   return response
 }
 
+export interface Demo {
+  /** Name of its files on the server. */
+  readonly file: string
+  readonly label: string
+  readonly help: string
+}
+export const DEMOS: readonly Demo[] = [
+  {
+    file: 'slack-water',
+    label: 'Demo session “Slack Water”',
+    help: 'Opens a new copy of the demo: three tracks with timing faults put in on purpose.',
+  },
+  {
+    file: 'reedcutters',
+    label: 'Jig without a click',
+    help: 'Opens a new copy of a jig for frame drum and concertina whose tempo wanders, at the Tempo desk.',
+  },
+  {
+    file: 'odd-loops',
+    label: 'Loops in odd tempos',
+    help: 'Opens five short loops: one says a wrong tempo, one half of it, one is cut too long.',
+  },
+]
+
 /**
- * Puts the demo session on the shelf under an id of its own.
+ * Puts a demo session on the shelf under an id of its own.
  *
+ * @returns the desk it is for
  * @throws InputError when the server has no demo files, Cancelled when the signal fires
  */
 export async function fetchDemo(
+  demo: Demo,
   id: string,
   progress: (done: number) => void,
   signal: AbortSignal,
-): Promise<void> {
-  const truth: Truth = truthSchema.validateSync(await (await fetched('/demo/slack-water.json')).json())
+): Promise<string> {
+  const truth: Truth = truthSchema.validateSync(await (await fetched(`/demo/${demo.file}.json`)).json())
   const kept = await library
   let session = newSession(id, truth.name, truth.sampleRate)
   for (const [i, t] of truth.tracks.entries()) {
@@ -59,4 +86,5 @@ export async function fetchDemo(
   }
   session = setMeter(setTempo(session, truth.bpm), truth.meter[0]!, truth.meter[1]!)
   await kept.save(newHistory(session), [])
+  return truth.desk
 }

@@ -2,9 +2,11 @@
 // The whole session in one strip: every track's waveform, what the stage shows, range and playhead.
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, watchPostEffect } from 'vue'
-import { beatToSeconds } from '../../core/music/tempo-map'
+import { beatToSeconds, secondsToBeat } from '../../core/music/tempo-map'
 import { mapOf } from '../../core/render/plan'
 import { findClip } from '../../core/session/find'
+import { fitToLength } from '../../core/session/tempo-edits'
+import { lengthWords } from '../desks/tempo/tempo-words'
 import { useMedia } from '../stores/media'
 import { useSession } from '../stores/session'
 import { useTransport } from '../stores/transport'
@@ -15,6 +17,8 @@ import { barsInSight } from './ruler'
 import { drawWave, waveHeight } from './wave'
 
 const HEIGHT = 58
+/** How near to a recording's end it can be taken hold of, pixels. */
+const GRIP = 8
 const store = useSession()
 const media = useMedia()
 const view = useView()
@@ -75,8 +79,45 @@ const inRange = computed(() => {
 })
 const head = computed(() => ({ transform: `translateX(${toX(axis.value, transport.position)}px)` }))
 
+/** A clip's end being dragged with Alt: the clip is stretched to a length in whole beats. */
+const fitting = ref<{ clipId: string; x: number; words: string } | null>(null)
+let wanted = 0
+
+/** The clip whose end is near a place of the strip. */
+function endNear(x: number, y: number): string | null {
+  const s = store.session!
+  const lane = s.tracks[Math.floor((y / HEIGHT) * s.tracks.length)]
+  return lane?.clips.find((c) => Math.abs(toX(axis.value, endOf(c.id)) - x) < GRIP)?.id ?? null
+}
+function endOf(clipId: string): number {
+  const s = store.session!
+  const { clip, recording } = findClip(s, clipId)!
+  return mapOf(s, clip, recording).at(-1)!.target / s.sampleRate
+}
+/** Length, ratio and tempo that dropping it here would give. */
+function fitTo(clipId: string, x: number): void {
+  const s = store.session!
+  const { clip, recording } = findClip(s, clipId)!
+  const beats = Math.max(1, Math.round(secondsToBeat(s.tempo, toSecond(axis.value, x)) - clip.place))
+  const start = beatToSeconds(s.tempo, clip.place)
+  const seconds = beatToSeconds(s.tempo, clip.place + beats) - start
+  const ratio = seconds / ((clip.end - clip.start) / recording.sampleRate)
+  wanted = beats
+  const bpm = (60 * beats) / ((clip.end - clip.start) / recording.sampleRate)
+  fitting.value = {
+    clipId,
+    x: toX(axis.value, start + seconds),
+    words: `${lengthWords(s.meter, beats)}, ${(100 * ratio).toFixed(1)} %, played at ${bpm.toFixed(1)} BPM`,
+  }
+}
+
 let grabbed: number | null = null
 function down(e: PointerEvent): void {
+  const end = e.altKey ? endNear(e.offsetX, e.offsetY) : null
+  if (end) {
+    box.value!.setPointerCapture(e.pointerId)
+    return fitTo(end, e.offsetX)
+  }
   const second = toSecond(axis.value, e.offsetX)
   const span = view.width * view.axis.perPixel
   const inside = second >= view.axis.start && second <= view.axis.start + span
@@ -85,11 +126,15 @@ function down(e: PointerEvent): void {
   move(e)
 }
 function move(e: PointerEvent): void {
+  if (fitting.value) return fitTo(fitting.value.clipId, e.clientX - box.value!.getBoundingClientRect().left)
   if (grabbed === null) return
   const x = e.clientX - box.value!.getBoundingClientRect().left
   view.set({ ...view.axis, start: toSecond(axis.value, x) - grabbed })
 }
-function up(): void {
+function up(e: PointerEvent): void {
+  const f = fitting.value
+  fitting.value = null
+  if (f && e.type === 'pointerup') store.edit('Fit to length', (s) => fitToLength(s, f.clipId, wanted))
   grabbed = null
 }
 </script>
@@ -98,7 +143,7 @@ function up(): void {
   <div
     ref="box"
     class="overview"
-    title="The whole session: drag to look elsewhere, double-click to put the playhead."
+    title="The whole session: drag to look elsewhere, double-click to put the playhead; Alt-drag a recording’s end to stretch it to a length."
     @pointerdown="down"
     @pointermove="move"
     @pointerup="up"
@@ -109,6 +154,14 @@ function up(): void {
     <div v-if="inRange" class="range" :style="inRange" />
     <div class="window" :style="inView" />
     <div class="head" :style="head" />
+    <p
+      v-if="fitting"
+      class="fit figures"
+      data-test="fit"
+      :style="{ left: `${Math.min(fitting.x, width - 300)}px` }"
+    >
+      {{ fitting.words }}
+    </p>
   </div>
 </template>
 
@@ -143,6 +196,17 @@ canvas {
 }
 .range {
   background: var(--accent-soft);
+}
+.fit {
+  position: absolute;
+  top: 4px;
+  padding: 1px 7px;
+  border-radius: 5px;
+  background: var(--ink);
+  color: var(--paper-raised);
+  font-size: 12px;
+  white-space: nowrap;
+  pointer-events: none;
 }
 .head {
   left: 0;

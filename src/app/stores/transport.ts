@@ -2,7 +2,9 @@
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
+import { barOfBeat } from '../../core/music/meter-map'
 import { beatToSeconds, secondsToBeat } from '../../core/music/tempo-map'
+import { DEFAULT_CLICK, type ClickStyle } from '../../core/render/click'
 import { planSession, type Plan } from '../../core/render/plan'
 import type { Quality } from '../../core/stretch/types'
 import type { PlayerReport, PlayerState } from '../../engine/playback/player-core'
@@ -11,6 +13,11 @@ import { useMessages } from './messages'
 import { playback, renderer } from './services'
 import { useSession } from './session'
 import { useView } from './view'
+
+/** Length of one stretch of the click check, what is left out at the very end, seconds; and the pause between, ms. */
+const CHECK = 3
+const CHECK_TAIL = 0.5
+const CHECK_PAUSE = 250
 
 /** Time constant of the level meter's fall, dB a second. */
 const FALL = 24
@@ -27,6 +34,11 @@ export const useTransport = defineStore('transport', () => {
   const looping = ref(false)
   const clickOn = ref(false)
   const clickLevel = useLocalStorage('unwarp.click', 0.5)
+  const clickStyle = useLocalStorage<ClickStyle>('unwarp.click-style', { ...DEFAULT_CLICK })
+  /** Bars of click before playing begins. */
+  const countIn = useLocalStorage('unwarp.count-in', 0)
+  /** Which place the click check is playing; null when it is not. */
+  const checking = ref<'start' | 'middle' | 'end' | null>(null)
   const quality = useLocalStorage<Quality>('unwarp.quality', 'fine')
   /** Level of each channel, dB of full scale. */
   const levels = ref<[number, number]>([-90, -90])
@@ -65,6 +77,7 @@ export const useTransport = defineStore('transport', () => {
   })
   watch(loop, (l) => playback.setLoop(l))
   watch([clickOn, clickLevel], () => playback.setClick(clickOn.value ? clickLevel.value : 0))
+  watch(clickStyle, (c) => playback.setClickStyle(c), { deep: true, immediate: true })
   watch(original, (o) => playback.hear(o))
 
   function drawn(): void {
@@ -102,9 +115,50 @@ export const useTransport = defineStore('transport', () => {
     if (!l && from >= (program.value?.corrected.end ?? 0)) from = program.value?.corrected.start ?? 0
     origin = from / rate()
     playback.setLoop(l)
-    await playback.play(from)
+    await playback.play(from, clickOn.value && !checking.value ? countInSamples(from) : 0)
   }
-  const stop = (): void => playback.stop()
+  const stop = (): void => {
+    checking.value = null
+    playback.stop()
+  }
+
+  /** Length of the count-in before a session sample: whole bars of the meter there. */
+  function countInSamples(from: number): number {
+    const s = store.session
+    if (!s || countIn.value <= 0) return 0
+    const at = secondsToBeat(s.tempo, from / rate())
+    const length = countIn.value * barOfBeat(s.meter, at).length
+    return Math.round(from - beatToSeconds(s.tempo, at - length) * rate())
+  }
+
+  /** Plays three seconds at the start, the middle and the very end with the click; stopping ends it. */
+  async function clickCheck(): Promise<void> {
+    const s = store.session
+    if (!s) return
+    const { from, to } = view.extent
+    const first = Math.max(0, from)
+    const places = {
+      start: first,
+      middle: Math.max(first, (first + to) / 2 - CHECK / 2),
+      end: Math.max(first, to - CHECK - CHECK_TAIL),
+    } as const
+    const [wasOn, wasLooping] = [clickOn.value, looping.value]
+    clickOn.value = true
+    looping.value = false
+    for (const at of ['start', 'middle', 'end'] as const) {
+      checking.value = at
+      seek(places[at])
+      await play()
+      await new Promise((done) => setTimeout(done, 1000 * CHECK))
+      if (checking.value !== at) break
+      playback.stop()
+      await new Promise((done) => setTimeout(done, CHECK_PAUSE))
+      if (checking.value !== at) break
+    }
+    checking.value = null
+    clickOn.value = wasOn
+    looping.value = wasLooping
+  }
 
   /** Puts the playhead at a second; playing goes on from there. */
   function seek(second: number): void {
@@ -136,6 +190,10 @@ export const useTransport = defineStore('transport', () => {
     looping,
     clickOn,
     clickLevel,
+    clickStyle,
+    countIn,
+    checking,
+    clickCheck,
     quality,
     levels,
     planFor,

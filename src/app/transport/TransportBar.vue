@@ -10,7 +10,8 @@ import {
   parsePosition,
   toPosition,
 } from '../../core/music/position'
-import { beatToSeconds } from '../../core/music/tempo-map'
+import { barOfBeat } from '../../core/music/meter-map'
+import { beatToSeconds, bpmAt } from '../../core/music/tempo-map'
 import { setMeter, setTempo } from '../../core/session/edits'
 import { bpmSchema } from '../../core/session/schema'
 import { useMessages } from '../stores/messages'
@@ -47,11 +48,22 @@ function go(): void {
   typed.value = place.value
 }
 
-const meter = computed(() => session.value.meter[0]!)
+/** Tempo and meter where the playhead is; maps with changes are edited at the Tempo desk. */
+const bpm = computed(() => bpmAt(session.value.tempo, Math.max(0, transport.beat)))
+const meter = computed(() => barOfBeat(session.value.meter, Math.max(0, transport.beat)))
+const ELSEWHERE = 'changes along the session; edit it at the Tempo desk.'
+function changeTempo(value: number): void {
+  if (session.value.tempo.length > 1) messages.say(`The tempo ${ELSEWHERE}`)
+  else store.edit('Tempo', (s) => setTempo(s, value))
+}
 function changeMeter(part: 'numerator' | 'denominator', e: Event): void {
   const value = Number((e.target as HTMLInputElement).value)
   const next = { ...meter.value, [part]: value }
-  if (!store.edit('Meter', (s) => setMeter(s, next.numerator, next.denominator)))
+  if (session.value.meter.length > 1) messages.say(`The meter ${ELSEWHERE}`)
+  if (
+    session.value.meter.length > 1 ||
+    !store.edit('Meter', (s) => setMeter(s, next.numerator, next.denominator))
+  )
     (e.target as HTMLInputElement).value = String(meter.value[part])
 }
 </script>
@@ -74,13 +86,13 @@ function changeMeter(part: 'numerator' | 'denominator', e: Event): void {
       <span class="figures soft" data-test="time">{{ formatSeconds(transport.position) }}</span>
     </div>
     <number-field
-      :model-value="session.tempo[0]!.bpm"
+      :model-value="bpm"
       :schema="bpmSchema"
       label="BPM"
       help="Tempo of the session in quarter notes a minute; the grid moves, pinned notes go with it."
       width="62px"
       :digits="3"
-      @update:model-value="(v) => store.edit('Tempo', (s) => setTempo(s, v))"
+      @update:model-value="changeTempo"
     />
     <span class="meter" title="Beats in a bar, and the note value of a beat.">
       <input

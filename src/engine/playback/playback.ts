@@ -1,6 +1,6 @@
 // Playback in the page: keeps the audio thread fed with mixed blocks around the playhead.
 import { InputError } from '../../core/errors'
-import { clickRange } from '../../core/render/click'
+import { clickRange, DEFAULT_CLICK, type ClickStyle } from '../../core/render/click'
 import { mixRange, piecesIn, type PieceSamples } from '../../core/render/mix'
 import type { Piece, Plan } from '../../core/render/plan'
 import type { Session } from '../../core/session/types'
@@ -37,6 +37,9 @@ export class Playback {
   private loop: Loop | null = null
   private feeding = false
   private clickGain = 0
+  private clickStyle: ClickStyle = DEFAULT_CLICK
+  /** While counting in: the session sample before which only the click sounds. */
+  private countedIn: number | null = null
   private original = false
   /** Told about every report of the audio thread. */
   onReport: (r: PlayerReport) => void = () => {}
@@ -65,6 +68,13 @@ export class Playback {
     this.post({ type: 'click', gain })
   }
 
+  /** How the click sounds from now on. */
+  setClickStyle(style: ClickStyle): void {
+    this.clickStyle = style
+    this.version++
+    this.feed()
+  }
+
   hear(original: boolean): void {
     this.original = original
     this.post({ type: 'hear', original })
@@ -86,20 +96,34 @@ export class Playback {
     this.feed()
   }
 
-  async play(from: number): Promise<void> {
+  /**
+   * Plays from a session sample.
+   *
+   * @param countIn samples before it in which only the click sounds
+   */
+  async play(from: number, countIn = 0): Promise<void> {
     if (!this.program) return
     await this.open()
-    this.position = from
+    this.countFrom(countIn > 0 ? from : null)
+    this.position = from - countIn
     await this.context!.resume()
     this.feed()
-    this.post({ type: 'play', from, end: this.program.corrected.end })
+    this.post({ type: 'play', from: from - countIn, end: this.program.corrected.end })
+  }
+
+  private countFrom(at: number | null): void {
+    if (this.countedIn === at) return
+    this.countedIn = at
+    this.version++
   }
 
   stop(): void {
+    this.countFrom(null)
     this.post({ type: 'stop' })
   }
 
   seek(to: number): void {
+    this.countFrom(null)
     this.position = to
     this.post({ type: 'seek', to })
     this.feed()
@@ -221,7 +245,9 @@ export class Playback {
     const a = mixRange(corrected, this.store.samples, from, to)
     const b = mixRange(original, this.store.samples, from, to)
     if (!a || !b) return undefined
-    const click = clickRange(session.tempo, session.meter, session.sampleRate, from, to)
+    const click = clickRange(session.tempo, session.meter, session.sampleRate, from, to, this.clickStyle)
+    const silent = Math.min(to, this.countedIn ?? from) - from
+    if (silent > 0) for (const x of [...a, ...b]) x.fill(0, 0, silent)
     return { index, corrected: a.slice(0, 2), original: b.slice(0, 2), click }
   }
 }

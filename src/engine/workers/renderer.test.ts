@@ -64,7 +64,7 @@ const settled = async (done: () => boolean): Promise<void> => {
 describe('the renderer', () => {
   const plan = planned()
   const pieces = piecesIn(plan, plan.start, plan.end)
-  const rendered = pieces.filter((p) => !isVerbatim(p.span, p.settings.pitch))
+  const rendered = pieces.filter((p) => !isVerbatim(p.span, p.settings))
 
   it('serves unstretched pieces from the recording and renders the others once, in the order they are wanted', async () => {
     const { pool, asked } = fakePool(1)

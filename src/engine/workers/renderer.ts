@@ -43,7 +43,7 @@ export class Renderer {
   }
 
   private view(piece: Piece): Rendered | undefined {
-    if (!isVerbatim(piece.span, piece.settings.pitch)) return undefined
+    if (!isVerbatim(piece.span, piece.settings)) return undefined
     const out: Float32Array[] = []
     for (const id of piece.recordings) {
       const audio = this.recordings(id)

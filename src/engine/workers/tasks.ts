@@ -1,4 +1,6 @@
 // What a worker can do, as its page sees it.
+import type { BeatConstraints } from '../../core/analysis/beats/path'
+import type { BeatFindings } from '../../core/analysis/beats/track'
 import type { Findings, Measured } from '../../core/analysis/analyse'
 import type { StatedTempo } from '../../core/analysis/beats/stated'
 import type { OnsetStrength } from '../../core/analysis/onset-strength'
@@ -52,6 +54,11 @@ export interface Tasks {
     flag: CancelFlag,
     progress: (done: number) => void,
   ): Promise<Findings>
+  /** The beats once more, with what a person has said about them. */
+  recount(
+    found: Pick<Findings, 'rhythm' | 'chroma' | 'stated'>,
+    constraints: BeatConstraints,
+  ): Promise<BeatFindings>
   /** Channels as blobs, for keeping. */
   pack(channels: readonly Float32Array[]): Promise<Blob[]>
   resample(

@@ -1,6 +1,7 @@
 // The worker: decodes, analyses and renders with the core.
 import { expose, transfer } from 'comlink'
 import { conclude, judged, measure } from '../../core/analysis/analyse'
+import { findBeats } from '../../core/analysis/beats/track'
 import { onsetStrength } from '../../core/analysis/onset-strength'
 import { pitchCandidates } from '../../core/analysis/pitch/candidates'
 import { part, type Progress } from '../../core/analysis/progress'
@@ -88,6 +89,10 @@ const tasks: Tasks = {
   async conclude({ channels, sampleRate }, measured, stated, flag, progress) {
     await loadFft()
     return conclude(channels, sampleRate, measured, stated, sparing(flag, progress))
+  },
+  async recount({ rhythm, chroma, stated }, constraints) {
+    await loadFft()
+    return findBeats(rhythm, chroma, stated, constraints)
   },
   pack: async (channels) => packed(channels),
   async resample(audio, rate, flag, progress) {

@@ -103,37 +103,4 @@ const setKind = (e: Event): void => {
     display: none;
   }
 }
-.inspector {
-  flex: none;
-  width: 282px;
-  overflow-y: auto;
-  border-left: 1px solid var(--line);
-  background: var(--paper-raised);
-  font-size: 13px;
-}
-.inspector :deep(section) {
-  padding: 9px 13px 11px;
-  border-bottom: 1px solid var(--line);
-}
-.inspector :deep(h2) {
-  margin-bottom: 6px;
-}
-.inspector :deep(.row) {
-  display: flex;
-  align-items: center;
-  justify-content: space-between;
-  gap: 8px;
-  min-height: 26px;
-  margin-bottom: 3px;
-}
-.inspector :deep(.buttons) {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 5px;
-  margin-top: 6px;
-}
-.inspector :deep(input[type='range']) {
-  width: 128px;
-  accent-color: var(--ink-soft);
-}
 </style>

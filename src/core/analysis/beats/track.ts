@@ -241,11 +241,13 @@ export function findBeats(
   if (!placed) return NONE
   const { level: levelIndex, phase } = whole.list[placed.best]!
   const { beats } = whole.levels[levelIndex]!
-  const fit = fitSteady(r, beats)
-  const steady = fit !== null && isSteady(fit)
-  const times = (steady ? onLine(fit, beats) : settled(r, beats)).map((t) => Math.max(0, t))
-  const period = steady ? fit.period : (times[times.length - 1]! - times[0]!) / Math.max(1, times.length - 1)
-  const bpm = loopTempo(r, 60 / period, steady)
+  const fitted = fitSteady(r, beats)
+  const line = fitted && isSteady(fitted) ? ofLoop(r, fitted) : null
+  const steady = line !== null
+  const fit = line ?? fitted
+  const times = (line ? onLine(line, beats) : settled(r, beats)).map((t) => Math.max(0, t))
+  const period = line ? line.period : (times[times.length - 1]! - times[0]!) / Math.max(1, times.length - 1)
+  const bpm = 60 / period
   const confidence = choice.levels.find((l) => near(l.period, choice.period, 0.03))?.weight ?? 0
   const candidates: TempoCandidate[] = [
     {
@@ -301,11 +303,14 @@ const onLine = (fit: SteadyFit, beats: readonly number[]): number[] => {
 }
 
 /** A steady loop is exactly as long as its beats: where the file's length agrees, it is the better measure. */
-function loopTempo(r: Rhythm, bpm: number, steady: boolean): number {
-  const beats = Math.round((r.length * bpm) / 60)
-  if (!steady || r.length > 24 || r.first > 0.06 || beats < 2) return bpm
-  const exact = (60 * beats) / r.length
-  return Math.abs(exact / bpm - 1) < 0.012 ? exact : bpm
+function ofLoop(r: Rhythm, fit: SteadyFit): SteadyFit {
+  const beats = Math.round(r.length / fit.period)
+  if (r.length > 24 || r.first > 0.06 || beats < 2) return fit
+  const period = r.length / beats
+  if (Math.abs(period / fit.period - 1) >= 0.012) return fit
+  // The line turns about the middle of the file, where the fit is surest.
+  const middle = (r.length / 2 - fit.start) / fit.period
+  return { ...fit, period, start: r.length / 2 - middle * period }
 }
 
 /** Beats at half or double the tempo: the same beats, thinned (keeping beats 1) or with the middles between. */

@@ -1,0 +1,170 @@
+<script setup lang="ts">
+// Length of the clip in bars, and fitting it: stretched to a length, counted as so many bars, trimmed.
+import { computed, ref } from 'vue'
+import { number } from 'yup'
+import NumberField from '../../fields/NumberField.vue'
+import { barLength } from '../../../core/music/meter-map'
+import { fitToLength, lengthInBeats, trimEnd } from '../../../core/session/tempo-edits'
+import { InputError } from '../../../core/errors'
+import { sourceOfBeat } from '../../../core/timing/count'
+import { samples } from '../../../core/units'
+import { useMessages } from '../../stores/messages'
+import { useSession } from '../../stores/session'
+import { useTempo } from '../../stores/tempo'
+import { useView } from '../../stores/view'
+import { lengthWords, parseLength } from './tempo-words'
+
+const store = useSession()
+const tempo = useTempo()
+const view = useView()
+const messages = useMessages()
+const session = computed(() => store.session!)
+const clip = computed(() => tempo.focused?.clip)
+const length = computed(() => (clip.value ? lengthInBeats(session.value, clip.value.id) : 0))
+const shown = computed(() => lengthWords(session.value.meter, length.value))
+/** Length by the recording's own count. */
+const own = computed(() => {
+  const c = clip.value
+  const k = tempo.counted
+  if (!c || k.beats.length < 2) return null
+  const gap = (k.beats[k.beats.length - 1]!.source - k.beats[0]!.source) / (k.beats.length - 1)
+  return { beats: (c.end - c.start) / gap, perBar: k.beatsPerBar }
+})
+const ownWords = computed(() =>
+  own.value ? `${(own.value.beats / own.value.perBar).toFixed(3)} bars of its own` : '',
+)
+const ratio = computed(() => {
+  const f = tempo.focused
+  if (!f || !tempo.map) return 1
+  const last = tempo.map[tempo.map.length - 1]!
+  return (last.target - tempo.map[0]!.target) / (last.source - tempo.map[0]!.source)
+})
+const bars = ref(4)
+const whole = number()
+  .typeError('The number of bars must be a number.')
+  .required('Type a number of bars.')
+  .integer('Type a whole number of bars.')
+  .min(1, 'Type at least one bar.')
+  .max(9999, 'Type at most 9999 bars.')
+
+function fit(beats: number): void {
+  const c = clip.value
+  if (c) store.edit('Fit to length', (s) => fitToLength(s, c.id, beats))
+}
+function typed(e: Event): void {
+  const field = e.target as HTMLInputElement
+  void messages.attempt(() => {
+    const beats = parseLength(session.value.meter, field.value)
+    if (beats === null)
+      throw new InputError(`“${field.value}” is no length; type bars|beats|ticks, for example 4|0|0.`)
+    fit(beats)
+  })
+  field.value = shown.value
+}
+/** The clip, or the selected range, is so many bars: that gives the tempo. */
+function count(): void {
+  const c = clip.value
+  if (!c) return
+  const r = view.rangeSeconds
+  const [from, to] = r ? [tempo.sourceAt(r.from), tempo.sourceAt(r.to)] : [c.start as number, c.end as number]
+  const held = (60 * bars.value * tempo.counted.beatsPerBar * tempo.rate) / (to - from)
+  tempo.say(`Count it as ${bars.value} bars`, (k) => ({
+    ...k,
+    held,
+    one: samples(Math.max(0, from)),
+    points: [],
+  }))
+}
+/** Ends the clip where its own count has so many bars. */
+function trim(): void {
+  const c = clip.value
+  if (!c) return
+  const at = sourceOfBeat(tempo.counted, bars.value * tempo.counted.beatsPerBar)
+  store.edit(`Trim to ${bars.value} bars`, (s) => trimEnd(s, c.id, at))
+}
+const fitBars = (): void => fit(bars.value * barLength(session.value.meter[0]!))
+</script>
+
+<template>
+  <section v-if="clip" aria-label="Length">
+    <h2>Length</h2>
+    <label
+      class="row"
+      title="Bars, beats and ticks; type another length and the recording is stretched to it."
+    >
+      <span>On the grid</span>
+      <input
+        class="plain figures length"
+        aria-label="Length in bars, beats and ticks"
+        :value="shown"
+        @change="typed"
+      />
+    </label>
+    <p class="soft figures" data-test="length-words">
+      {{ ownWords }}{{ ownWords ? ', ' : '' }}{{ (100 * ratio).toFixed(1) }} % as long as played
+    </p>
+    <div class="buttons">
+      <button
+        type="button"
+        class="plain small"
+        title="Half as long: played twice as fast."
+        @click="fit(length / 2)"
+      >
+        ½ length
+      </button>
+      <button
+        type="button"
+        class="plain small"
+        title="Twice as long: played half as fast."
+        @click="fit(length * 2)"
+      >
+        2 × length
+      </button>
+    </div>
+    <div class="row bars">
+      <number-field
+        v-model="bars"
+        :schema="whole"
+        label="Bars"
+        help="How many bars the recording, or the selected range, has."
+        width="44px"
+        :digits="0"
+      />
+      <button
+        type="button"
+        class="plain small"
+        title="It is so many bars: that gives its tempo. Nothing is stretched."
+        @click="count"
+      >
+        Count
+      </button>
+      <button
+        type="button"
+        class="plain small"
+        title="Ends it where its own count has so many bars; the rest is not lost."
+        @click="trim"
+      >
+        Trim
+      </button>
+      <button
+        type="button"
+        class="plain small"
+        title="Stretches it to so many bars of the session."
+        @click="fitBars"
+      >
+        Fit
+      </button>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.length {
+  width: 104px;
+  text-align: right;
+}
+.bars {
+  margin-top: 6px;
+  justify-content: flex-start !important;
+}
+</style>

@@ -1,0 +1,231 @@
+// The Tempo desk as its user meets it: the jig without a click, and the shelf of odd loops.
+import { readFileSync } from 'node:fs'
+import midi from '@tonejs/midi'
+import { expect, test, type Page } from '@playwright/test'
+import { barAt } from '../../src/core/music/meter-map'
+import { beatToSeconds } from '../../src/core/music/tempo-map'
+import { mapOf } from '../../src/core/render/plan'
+import type { Session } from '../../src/core/session/types'
+import { toTarget } from '../../src/core/timing/time-map'
+import { percentile } from '../support/measure'
+import { act, analysed, saved, storedSessions } from './setup'
+
+async function openAt(page: Page, demo: string, tracks: number): Promise<void> {
+  await page.goto('/')
+  await page.getByTestId(`open-${demo}`).click()
+  await analysed(page, tracks)
+}
+const stored = async (page: Page): Promise<Session> => {
+  await saved(page)
+  return (await storedSessions(page))[0]!
+}
+const track = (page: Page, n: number) =>
+  page
+    .getByTestId('track')
+    .nth(n)
+    .click({ position: { x: 60, y: 45 } })
+const bpm = (page: Page) => page.getByTestId('counted-bpm')
+
+/** Distance of the click from every true eighth of the jig, ms. */
+function clickErrors(s: Session): number[] {
+  const truth: { beats: { time: number }[] } = JSON.parse(readFileSync('build/demo/reedcutters.json', 'utf8'))
+  const map = mapOf(s, s.tracks[0]!.clips[0]!, s.recordings[0]!)
+  const clicks = Array.from({ length: 40 }, (_, i) => barAt(s.meter, i)).flatMap((b) =>
+    Array.from({ length: b.numerator }, (_, n) => beatToSeconds(s.tempo, b.start + (n * 4) / b.denominator)),
+  )
+  return truth.beats.map((b) => {
+    const at = toTarget(map, b.time * s.sampleRate) / s.sampleRate
+    return 1000 * Math.min(...clicks.map((c) => Math.abs(c - at)))
+  })
+}
+
+test('the jig: another candidate, the grid to the music and back, the music to the grid, and following', async ({
+  page,
+}) => {
+  await openAt(page, 'reedcutters', 2)
+  await expect(page).toHaveURL(/\/tempo$/)
+  await page.getByRole('button', { name: /^Use 334/ }).click()
+  await expect(bpm(page)).toHaveText(/^334\./)
+  await act(page, 'grid-to-music')
+  await expect(page.getByTestId('drift-words')).toHaveText(/half within \d ms/)
+  const followed = await stored(page)
+  expect(followed.meter).toEqual([{ bar: 0, numerator: 6, denominator: 8 }])
+  const errors = clickErrors(followed)
+  expect(percentile(errors, 0.5)).toBeLessThan(8)
+  expect(percentile(errors, 0.95)).toBeLessThan(25)
+
+  await act(page, 'undo')
+  await page.getByLabel('BPM', { exact: true }).fill('165')
+  await page.getByLabel('BPM', { exact: true }).press('Enter')
+  await page.getByLabel('Which tracks').selectOption('all')
+  await act(page, 'music-to-grid')
+  await expect(page.getByTestId('follows')).toHaveText(/follows/)
+  const conformed = await stored(page)
+  expect(conformed.tracks.map((t) => t.clips[0]!.base.kind)).toEqual(['beats', 'beats'])
+  const placed = clickErrors(conformed)
+  expect(percentile(placed, 0.5)).toBeLessThan(8)
+
+  // A later tempo change: what follows is still on the grid.
+  await page.getByLabel('BPM', { exact: true }).fill('150')
+  await page.getByLabel('BPM', { exact: true }).press('Enter')
+  const slower = await stored(page)
+  expect(slower.tempo).toEqual([{ beat: 0, bpm: 150 }])
+  expect(percentile(clickErrors(slower), 0.5)).toBeLessThan(8)
+  await act(page, 'release-clip')
+  await expect(page.getByTestId('follows')).toHaveText(/own speed/)
+})
+
+test('beat 1 is said, half and double, whole tempo, known places that contradict each other', async ({
+  page,
+}) => {
+  await openAt(page, 'odd-loops', 5)
+  await expect(bpm(page)).toHaveText('87.30')
+  await act(page, 'double-tempo')
+  await expect(bpm(page)).toHaveText('174.60')
+  await act(page, 'half-tempo')
+  await act(page, 'half-tempo')
+  await expect(bpm(page)).toHaveText('43.65')
+  await act(page, 'count-as-found')
+  await act(page, 'whole-bpm')
+  await expect(bpm(page)).toHaveText('87.00')
+
+  // The second stroke of the loop is chosen: the place goes onto its attack.
+  const stage = page.getByTestId('tempo-stage')
+  const box = (await stage.boundingBox())!
+  await stage.click({ position: { x: box.width * 0.3, y: 150 } })
+  await expect(page.getByTestId('chosen-place')).toBeVisible()
+  await page.keyboard.press('b')
+  const said = (await stored(page)).tracks[0]!.clips[0]!.count!
+  expect(said.one).toBeGreaterThan(0)
+  expect(said.held).toBe(87)
+
+  // "This is bar 3 beat 1", then an earlier place said to be bar 9.
+  await stage.click({ position: { x: box.width * 0.8, y: 150 } })
+  await page.getByLabel('Number of the bar here').fill('3')
+  await page.getByLabel('Number of the beat here').fill('1')
+  await page.getByRole('button', { name: 'Set' }).first().click()
+  await stage.click({ position: { x: box.width * 0.55, y: 150 } })
+  await page.getByLabel('Number of the bar here').fill('9')
+  await page.getByRole('button', { name: 'Set' }).first().click()
+  await expect(page.getByTestId('count-error')).toHaveText(/take one of the two points out/)
+  await page.getByRole('button', { name: 'Forget bar 9 beat 1' }).click()
+  await expect(page.getByTestId('count-error')).toHaveCount(0)
+})
+
+test('loops: a wrong stated tempo, a loop cut too long, fitting by typing and by dragging', async ({
+  page,
+}) => {
+  await openAt(page, 'odd-loops', 5)
+  await track(page, 1)
+  await expect(page.getByTestId('stated')).toHaveText(/120 in the file name, which the music does not/)
+  await expect(bpm(page)).toHaveText('112.60')
+  await act(page, 'music-to-grid')
+  await expect(page.getByLabel('Length in bars, beats and ticks')).toHaveValue('4|0|000')
+  await track(page, 3)
+  await expect(page.getByTestId('stated')).toHaveText(/half or double/)
+
+  // Two bars of 94.1, and 30 ms of the next round.
+  await track(page, 4)
+  await page.getByLabel('Hold at').fill('94.1')
+  await page.getByLabel('Hold at').press('Enter')
+  await page.getByLabel('Bars', { exact: true }).fill('2')
+  await page.getByLabel('Bars', { exact: true }).press('Enter')
+  await page.getByRole('button', { name: 'Trim' }).click()
+  await expect(page.getByTestId('length-words')).toHaveText(/^2\.000 bars of its own/)
+  await page.getByRole('button', { name: 'Fit', exact: true }).click()
+  await expect(page.getByLabel('Length in bars, beats and ticks')).toHaveValue('2|0|000')
+  const length = page.getByLabel('Length in bars, beats and ticks')
+  await length.fill('nonsense')
+  await length.press('Enter')
+  await expect(page.getByText(/is no length; type bars/)).toBeVisible()
+  await expect(length).toHaveValue('2|0|000')
+  await length.fill('3|2|0')
+  await length.press('Enter')
+  await expect(length).toHaveValue('3|2|000')
+
+  // The end of the first loop, dragged with Alt in the overview.
+  const s = await stored(page)
+  const overview = page.getByTitle(/^The whole session/)
+  const box = (await overview.boundingBox())!
+  const ends = s.tracks.map(
+    (t) =>
+      mapOf(
+        s,
+        t.clips[0]!,
+        s.recordings.find((r) => r.id === t.clips[0]!.recording)!,
+      ).at(-1)!.target / s.sampleRate,
+  )
+  const last = Math.max(...ends)
+  const at = (second: number): number => box.x + (0.03 + (0.94 * second) / last) * box.width
+  await page.keyboard.down('Alt')
+  for (let x = at(ends[0]!) - 14; x <= at(ends[0]!) + 14; x += 4) {
+    await page.mouse.move(x, box.y + 5)
+    await page.mouse.down()
+    if (await page.getByTestId('fit').isVisible()) break
+    await page.mouse.up()
+  }
+  await page.mouse.move(at(ends[0]! * 0.93), box.y + 5)
+  await expect(page.getByTestId('fit')).toHaveText(/\d\|\d\|\d{3}, [\d.]+ %, played at [\d.]+ BPM/)
+  await page.mouse.up()
+  await page.keyboard.up('Alt')
+  expect((await stored(page)).tracks[0]!.clips[0]!.base.kind).toBe('beats')
+})
+
+test('the tempo map: a range, a ramp, drawing; out and in as a MIDI file', async ({ page }) => {
+  await openAt(page, 'odd-loops', 5)
+  const stage = page.getByTestId('tempo-stage')
+  const box = (await stage.boundingBox())!
+  await page.mouse.move(box.x + 0.35 * box.width, box.y + 12)
+  await page.mouse.down()
+  await page.mouse.move(box.x + 0.55 * box.width, box.y + 12, { steps: 4 })
+  await page.mouse.up()
+  await page.getByLabel('Tempo there').fill('76')
+  await page.getByLabel('Tempo there').press('Enter')
+  const ranged = await stored(page)
+  expect(ranged.tempo.map((t) => t.bpm)).toEqual([100, 76, 100])
+  await page.getByLabel('Ramp from').fill('76')
+  await page.getByLabel('Ramp from').press('Enter')
+  await page.getByLabel('Ramp to').fill('90')
+  await page.getByLabel('Ramp to').press('Enter')
+  await page.locator('.ramp').getByRole('button', { name: 'Set' }).click()
+  const ramped = await stored(page)
+  expect(ramped.tempo.some((t) => t.ramp)).toBe(true)
+  await page.getByRole('button', { name: 'Draw' }).click()
+  await page.mouse.move(box.x + 0.7 * box.width, box.y + 0.8 * box.height)
+  await page.mouse.down()
+  await page.mouse.move(box.x + 0.72 * box.width, box.y + 0.7 * box.height, { steps: 3 })
+  await page.mouse.up()
+  const drawn = await stored(page)
+  expect(drawn.tempo.length).toBeGreaterThan(ramped.tempo.length)
+
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Tempo map, MIDI' }).click(),
+  ])
+  const bytes = readFileSync(await download.path())
+  const { header } = new midi.Midi(bytes)
+  for (const beat of [4, 8, 12, 16, 20])
+    expect(header.ticksToSeconds(beat * header.ppq)).toBeCloseTo(beatToSeconds(drawn.tempo, beat), 3)
+  await page
+    .getByLabel('MIDI file')
+    .setInputFiles({ name: 'no.mid', mimeType: 'audio/midi', buffer: Buffer.from('no') })
+  await expect(page.getByText(/no Standard MIDI File/)).toBeVisible()
+  await page.getByLabel('MIDI file').setInputFiles({ name: 'map.mid', mimeType: 'audio/midi', buffer: bytes })
+  await expect(page.getByTitle(/^Undo/)).toBeVisible()
+  const back = await stored(page)
+  for (const beat of [4, 8, 12, 16, 20])
+    expect(beatToSeconds(back.tempo, beat)).toBeCloseTo(beatToSeconds(drawn.tempo, beat), 3)
+})
+
+test('the click check plays the start, the middle and the end with the click, and stops when asked', async ({
+  page,
+}) => {
+  await openAt(page, 'odd-loops', 5)
+  await page.getByRole('button', { name: 'Click check' }).first().click()
+  await expect(page.getByText('Stop (start)')).toBeVisible()
+  await expect(page.getByText('Stop (middle)')).toBeVisible()
+  await expect(page.getByText('Stop (end)')).toBeVisible()
+  await page.getByText('Stop (end)').click()
+  await expect(page.getByText('Check start, middle, end')).toBeVisible()
+  await expect(page.locator('[data-action="play"]')).toHaveText('Play')
+})
