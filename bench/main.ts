@@ -1,4 +1,4 @@
-// npm run bench [speed|quality|stretch|analysis|references|fit|long|dropped|heard|frames]: measurements run by hand; the last three need a build.
+// npm run bench [speed|quality|stretch|tempo|analysis|references|fit|long|dropped|heard|frames]: measurements run by hand; the last three need a build.
 import { loadFft } from '../src/core/dsp/fft'
 import { benchAnalysis, benchReferences } from './analysis'
 import { fit } from './fit/fit'
@@ -7,6 +7,7 @@ import { benchLong } from './long'
 import { benchQuality } from './quality'
 import { benchSpeed } from './speed'
 import { benchStretch } from './stretch/stretch'
+import { benchTempo } from './tempo'
 
 async function main(): Promise<void> {
   await loadFft()
@@ -14,6 +15,7 @@ async function main(): Promise<void> {
     speed: benchSpeed,
     quality: benchQuality,
     stretch: benchStretch,
+    tempo: benchTempo,
     analysis: benchAnalysis,
     references: benchReferences,
     long: benchLong,

@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { onsetScore } from '../../tests/support/measure'
+import { loops } from '../../demo/loops'
 import { struck, type Played } from '../../tests/support/signals'
 import { readWav } from '../core/audio/wav-read'
 import { writeWav } from '../core/audio/wav-write'
@@ -128,6 +129,35 @@ describe('stretch and warp', () => {
     expect([...after.subarray(moved, moved + 500)]).toEqual([...before.subarray(b, b + 500)])
     expect([...after.subarray(0, a)]).toEqual([...before.subarray(0, a)])
     expect([...after.subarray(c)]).toEqual([...before.subarray(c)])
+  })
+})
+
+describe('conform', () => {
+  it.each(['beats', 'bars'])('puts the %s of a loop on the grid, and says where each went', (by) => {
+    const loop = loops()[1]!
+    writeFileSync(file('loop.wav'), writeWav({ sampleRate: RATE, channels: [loop.samples] }, '24'))
+    const run = unwarp(
+      'conform',
+      file('loop.wav'),
+      file('on.wav'),
+      '--bpm',
+      '118',
+      '--by',
+      by,
+      '--json',
+      file('on.json'),
+    )
+    expect(run.stderr).toMatch(/^processed /)
+    expect(run.status).toBe(0)
+    const { beats } = json('on.json') as { beats: { source: number; target: number }[] }
+    expect(beats.length).toBeGreaterThanOrEqual(loop.beats)
+    beats.forEach((b, i) => {
+      if (i === 0) return
+      expect(b.source - beats[i - 1]!.source).toBeCloseTo(60 / loop.bpm, 3)
+      expect(b.target - beats[i - 1]!.target).toBeCloseTo(60 / 118, 3)
+    })
+    const { length } = wav('on.wav').audio.channels[0]!
+    expect(length / loop.samples.length).toBeCloseTo(loop.bpm / 118, 3)
   })
 })
 

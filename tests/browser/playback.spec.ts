@@ -28,7 +28,7 @@ async function tapped(page: Page): Promise<void> {
 }
 
 async function exported(page: Page): Promise<Float32Array[]> {
-  await page.keyboard.press('Alt+2')
+  await page.keyboard.press('Alt+3')
   await page.getByText('32-bit float', { exact: false }).first().click()
   await page.getByTestId('render').click()
   const download = page.waitForEvent('download')

@@ -23,7 +23,7 @@ test('renders the range at every depth with its figures, the same bytes each tim
   await act(page, 'quantize')
   await page.getByLabel('Grid', { exact: true }).selectOption('4')
   await stage.drag(stage.at(4 * BAR - 0.02, 'ruler'), stage.at(8 * BAR - 0.02, 'ruler'))
-  await page.keyboard.press('Alt+2')
+  await page.keyboard.press('Alt+3')
   await page.getByText('The selected range').click()
   const files: Buffer[] = []
   for (const depth of ['16-bit', '24-bit', '32-bit float']) {
@@ -52,7 +52,7 @@ test('renders the range at every depth with its figures, the same bytes each tim
 
 test('one track alone, unedited, is its recording bit for bit', async ({ page }) => {
   await openDemo(page)
-  await page.keyboard.press('Alt+2')
+  await page.keyboard.press('Alt+3')
   await page.getByLabel('Track to render').selectOption({ label: 'Cittern' })
   const file = await rendered(page)
   expect(file.subarray(44).equals(readFileSync('build/demo/slack-water-cittern.wav').subarray(44))).toBe(true)
@@ -68,7 +68,7 @@ test('a render can be cancelled and leaves nothing behind', async ({ page }) => 
       .click({ position: { x: 60, y: 40 } })
     await act(page, 'quantize')
   }
-  await page.keyboard.press('Alt+2')
+  await page.keyboard.press('Alt+3')
   await page.getByTestId('render').click()
   await page.getByTestId('cancel-render').click()
   await expect(page.getByTestId('render')).toBeVisible()

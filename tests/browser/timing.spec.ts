@@ -195,9 +195,9 @@ test('everything can be done by keyboard', async ({ page }) => {
   await expect(place(page)).toHaveValue(before)
   await page.keyboard.press('ArrowDown')
   await expect(page.getByTestId('track').nth(1)).toHaveClass(/focused/)
-  await page.keyboard.press('Alt+2')
+  await page.keyboard.press('Alt+3')
   await expect(page).toHaveURL(/\/render$/)
-  await page.keyboard.press('Alt+1')
+  await page.keyboard.press('Alt+2')
   await expect(page).toHaveURL(/\/timing$/)
 })
 

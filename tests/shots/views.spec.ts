@@ -1,6 +1,6 @@
 // The pictures of docs/screenshots.
 import { test, type Page } from '@playwright/test'
-import { act, DEMO_EXTENT, openDemo, saved, Stage } from '../browser/setup'
+import { act, analysed, DEMO_EXTENT, openDemo, saved, Stage } from '../browser/setup'
 
 const BAR = 240 / 92
 const shot = (page: Page, name: string) => page.screenshot({ path: `docs/screenshots/${name}.png` })
@@ -61,7 +61,7 @@ test('quantize preview', async ({ page }) => {
 
 test('render', async ({ page }) => {
   await edited(page)
-  await page.keyboard.press('Alt+2')
+  await page.keyboard.press('Alt+3')
   await page.getByText('The selected range').click()
   await page.getByTestId('render').click()
   await page.getByTestId('result').first().waitFor()
@@ -77,4 +77,33 @@ test('findings', async ({ page }) => {
   await page.getByTestId('findings-panel').scrollIntoViewIfNeeded()
   await page.waitForTimeout(300)
   await shot(page, 'findings')
+})
+
+test('tempo', async ({ page }) => {
+  await page.goto('/')
+  await page.getByTestId('open-reedcutters').click()
+  await analysed(page, 2)
+  await page.getByRole('button', { name: /^Use 334/ }).click()
+  await page.waitForTimeout(500)
+  await act(page, 'grid-to-music')
+  const box = (await page.getByTestId('tempo-stage').boundingBox())!
+  await page.getByTestId('tempo-stage').click({ position: { x: box.width * 0.55, y: 150 } })
+  await page.mouse.move(5, 795)
+  await page.waitForTimeout(500)
+  await shot(page, 'tempo')
+})
+
+test('tempo of loops, dark', async ({ page }) => {
+  await page.goto('/')
+  await page.getByTestId('open-odd-loops').click()
+  await analysed(page, 5)
+  await act(page, 'theme')
+  await page
+    .getByTestId('track')
+    .nth(4)
+    .click({ position: { x: 60, y: 45 } })
+  await page.locator('.inspector').evaluate((e) => e.scrollTo(0, 420))
+  await page.waitForTimeout(600)
+  await shot(page, 'tempo-loops-dark')
+  await act(page, 'theme')
 })

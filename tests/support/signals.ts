@@ -61,7 +61,9 @@ export function struck(
     const hz = 110 * 2 ** (3 * random())
     const pan = 0.3 + 0.7 * random()
     const level = 0.15 + 0.3 * random()
-    for (let i = 0; at + i < length; i++) {
+    // After four seconds nothing is left of it.
+    const end = Math.min(length - at, 4 * rate)
+    for (let i = 0; i < end; i++) {
       const t = i / rate
       const tone = Math.sin(2 * Math.PI * hz * t) + 0.5 * Math.sin(2 * Math.PI * hz * 2.01 * t + 1)
       const hit = t < 0.02 ? (2 * random() - 1) * Math.exp(-t / 0.004) : 0

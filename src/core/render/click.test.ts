@@ -43,4 +43,21 @@ describe('the click', () => {
     expect(Math.max(...x)).toBeGreaterThan(0.2)
     expect([...x.subarray(2000, 8000)].every((v) => v === 0)).toBe(true)
   })
+
+  it('has parts of a beat, softer ones, and no accents when asked', () => {
+    const style = { sound: 'tick', parts: 3, accents: false } as const
+    const tempo = constantTempo(120)
+    const clicks = clickBeats(tempo, constantMeter(2, 4), 44100, 0, 2 * 44100, style)
+    expect(clicks.map((c) => c.rank)).toEqual([0, 1, 2, 3].flatMap(() => ['beat', 'part', 'part']))
+    expect(clicks[1]!.at).toBe(Math.round(44100 / 6))
+    const plain = clickRange(tempo, constantMeter(2, 4), 44100, 0, 2 * 44100, style)
+    const peak = (from: number): number => Math.max(...plain.subarray(from, from + 400).map(Math.abs))
+    expect(peak(clicks[1]!.at)).toBeLessThan(0.7 * peak(clicks[0]!.at))
+    expect(clickBeats(tempo, constantMeter(2, 4), 44100, 0, 2 * 44100).map((c) => c.accent)).toEqual([
+      true,
+      false,
+      true,
+      false,
+    ])
+  })
 })

@@ -1,5 +1,5 @@
 // The plan: which pieces sound where. A pure function of the session and its findings.
-import { ticksOf } from '../analysis/select'
+import { ticksOf, type TransientSettings } from '../analysis/select'
 import type { Transient } from '../analysis/transients'
 import { audibleTracks, findClip, linkedClips, mapContext } from '../session/find'
 import type { Clip, Recording, Session, Track } from '../session/types'
@@ -94,14 +94,35 @@ export function mapOf(session: Session, clip: Clip, recording: Recording, origin
   return clipMap(timing, mapContext(session, recording))
 }
 
+/** Attacks in force by the candidates they were chosen from: they change with the detection only. */
+const chosen = new WeakMap<
+  readonly Transient[],
+  { readonly settings: TransientSettings; readonly rate: number; readonly places: readonly number[] }
+>()
+
+/** Attacks in force of one clip, recording samples, rising. */
+function attacksIn(
+  candidates: readonly Transient[],
+  settings: TransientSettings,
+  rate: number,
+): readonly number[] {
+  const known = chosen.get(candidates)
+  if (known?.settings === settings && known.rate === rate) return known.places
+  const places = ticksOf(candidates, settings, rate)
+    .filter((t) => !t.muted)
+    .map((t) => t.at as number)
+  chosen.set(candidates, { settings, rate, places })
+  return places
+}
+
 /** Attacks of a clip and its linked clips, in session-rate recording samples, rising. */
 function attacksOf(session: Session, clips: readonly Clip[], findings: Findings): number[] {
   const places = clips.flatMap((clip) => {
-    const recording = findClip(session, clip.id)!.recording
-    const scale = session.sampleRate / recording.sampleRate
-    return ticksOf(findings(clip.recording), clip.transients, recording.sampleRate)
-      .filter((t) => !t.muted)
-      .map((t) => Math.round(t.at * scale))
+    const { sampleRate } = findClip(session, clip.id)!.recording
+    const scale = session.sampleRate / sampleRate
+    return attacksIn(findings(clip.recording), clip.transients, sampleRate).map((at) =>
+      Math.round(at * scale),
+    )
   })
   return [...new Set(places)].sort((a, b) => a - b)
 }
@@ -142,6 +163,12 @@ function splitCopies(map: TimeMap, sampleRate: number): TimeMap {
   return withKnotsAt(map, places)
 }
 
+/** A span in a few characters. */
+function spanKey(s: Span): string {
+  const flags = [s.attackAtStart, s.attackAtEnd, s.joinsStart, s.joinsEnd].map(Number).join('')
+  return `${s.from} ${s.to} ${s.length} ${flags}${s.curve ? JSON.stringify(s.curve) : ''}`
+}
+
 function planClip(
   session: Session,
   track: Track,
@@ -166,10 +193,13 @@ function planClip(
   const channelsOf = (c: Clip): number => session.recordings.find((r) => r.id === c.recording)!.channels
   const firstChannel = before.reduce((sum, c) => sum + channelsOf(c), 0)
   let at = map[0]!.target
+  // What all spans share is hashed once; a song has thousands of spans.
+  const source = hashText(JSON.stringify([RENDER_VERSION, session.sampleRate, recordings]))
+  const sound = hashText(JSON.stringify(settings))
   const placed = spans.map((span): Placed => {
-    const verbatim = isVerbatim(span, settings)
-    const content = verbatim ? [recordings, span.from, span.to] : [recordings, span, settings]
-    const key = hashText(JSON.stringify([RENDER_VERSION, session.sampleRate, content]))
+    const key = isVerbatim(span, settings)
+      ? `${source} ${span.from} ${span.to}`
+      : `${source} ${sound} ${spanKey(span)}`
     const here = {
       piece: { key, recordings, span, settings, sampleRate: session.sampleRate },
       at,
@@ -208,7 +238,10 @@ export function planSession(session: Session, findings: Findings, o: PlanOptions
   const tracks = o.tracks ? session.tracks.filter((t) => o.tracks!.includes(t.id)) : audibleTracks(session)
   const clips = tracks.flatMap((t) => t.clips.map((c) => planClip(session, t, c, findings, o)))
   // Silent tracks count too, so that muting one changes no length and stems fit together.
-  const ends = session.tracks.flatMap((t) => t.clips.map((c) => extentOf(session, c, o.original)))
+  const known = new Map(clips.map((c) => [c.clipId, [c.start, c.end] as const]))
+  const ends = session.tracks.flatMap((t) =>
+    t.clips.map((c) => known.get(c.id) ?? extentOf(session, c, o.original)),
+  )
   const width = Math.max(
     1,
     ...session.tracks.flatMap((t) => t.clips.map((c) => findClip(session, c.id)!.recording.channels)),

@@ -13,6 +13,7 @@ export function ratioAt(curve: PitchCurve, place: number): number {
 
 /** The points that say what a curve is in [from, to]; none where it changes nothing. */
 export function curveInside(curve: PitchCurve, from: number, to: number): PitchCurve | undefined {
+  if (curve.length === 0) return undefined
   const inside = [
     { source: from, ratio: ratioAt(curve, from) },
     ...curve.filter((p) => p.source > from && p.source < to),

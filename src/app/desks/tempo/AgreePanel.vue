@@ -72,6 +72,9 @@ const follows = computed(() => tempo.focused?.clip.base.kind === 'beats')
 </template>
 
 <style scoped>
+select + select {
+  min-width: 0;
+}
 .wide {
   width: 100%;
   margin: 2px 0 4px;

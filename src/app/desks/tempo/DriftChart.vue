@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // How far the music strays from the session's grid, bar by bar, in ms.
-import { computed } from 'vue'
+import { computed, shallowRef, watchPostEffect } from 'vue'
 import { Bar } from 'vue-chartjs'
 import { BarElement, CategoryScale, Chart, LinearScale, Tooltip, type ChartOptions } from 'chart.js'
 import { useColors } from '../../stage/colors'
@@ -11,7 +11,10 @@ import { driftWords } from './tempo-words'
 Chart.register(BarElement, CategoryScale, LinearScale, Tooltip)
 const tempo = useTempo()
 const transport = useTransport()
-const colors = useColors()
+const theme = useColors()
+const colors = shallowRef(theme.value)
+// The theme's colours are there only once the page has changed over.
+watchPostEffect(() => (colors.value = theme.value))
 
 const data = computed(() => ({
   labels: tempo.drift.map((d) => String(d.bar)),

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // The session's tempo map: the range or the whole, steps and ramps, averages; meters at any bar.
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { number } from 'yup'
 import NumberField from '../../fields/NumberField.vue'
 import { barOfBeat } from '../../../core/music/meter-map'
@@ -38,6 +38,8 @@ const rampStart = ref(0)
 const rampEnd = ref(0)
 const start = computed(() => rampStart.value || Number(bpmAt(session.value.tempo, from.value).toFixed(2)))
 const finish = computed(() => rampEnd.value || Number(bpmAt(session.value.tempo, end.value).toFixed(2)))
+
+watch([from, end], () => (rampStart.value = rampEnd.value = 0))
 
 const set = (bpm: number): unknown =>
   store.edit('Tempo of a range', (s) => setTempoIn(s, from.value, to.value, bpm, staying.value))
@@ -108,21 +110,23 @@ const steps = computed(() => session.value.tempo.length)
     <div class="row ramp">
       <span>Ramp</span>
       <number-field
-        v-model="rampStart"
+        :model-value="start"
         :schema="bpmSchema"
         hide-label
         label="Ramp from"
         help="Tempo at the start of the range."
         width="54px"
+        @update:model-value="(v) => (rampStart = v)"
       />
       <span>to</span>
       <number-field
-        v-model="rampEnd"
+        :model-value="finish"
         :schema="bpmSchema"
         hide-label
         label="Ramp to"
         help="Tempo at its end, and after it."
         width="54px"
+        @update:model-value="(v) => (rampEnd = v)"
       />
       <button
         type="button"

@@ -200,7 +200,12 @@ li {
   white-space: nowrap;
 }
 li[data-used='true'] .words {
+  grid-column: 1 / -1;
+  grid-row: 2;
   white-space: normal;
+}
+.used {
+  grid-column: 4;
 }
 .bpm {
   text-align: right;

@@ -302,15 +302,19 @@ const onLine = (fit: SteadyFit, beats: readonly number[]): number[] => {
   return beats.map((_, i) => fit.start + (first + i) * fit.period)
 }
 
+/** A file is cut to its beats when it ends this near to one, seconds; or within so many times the playing's looseness. */
+const CUT = 0.008
+const CUT_LOOSE = 4
+/** And within this share in any case. */
+const CUT_MOST = 0.012
+
 /** A steady loop is exactly as long as its beats: where the file's length agrees, it is the better measure. */
 function ofLoop(r: Rhythm, fit: SteadyFit): SteadyFit {
   const beats = Math.round(r.length / fit.period)
   if (r.length > 24 || r.first > 0.06 || beats < 2) return fit
-  const period = r.length / beats
-  if (Math.abs(period / fit.period - 1) >= 0.012) return fit
-  // The line turns about the middle of the file, where the fit is surest.
-  const middle = (r.length / 2 - fit.start) / fit.period
-  return { ...fit, period, start: r.length / 2 - middle * period }
+  const away = Math.abs(r.length - beats * fit.period)
+  if (away > Math.min(Math.max(CUT, CUT_LOOSE * fit.scatter), CUT_MOST * r.length)) return fit
+  return { ...fit, period: r.length / beats }
 }
 
 /** Beats at half or double the tempo: the same beats, thinned (keeping beats 1) or with the middles between. */
