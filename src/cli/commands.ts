@@ -27,7 +27,7 @@ import { proposeQuantize, type Move } from '../core/timing/quantize'
 import { AS_FOUND, countBeats, sourceOfBeat } from '../core/timing/count'
 import { timeMap, toTarget, type TimeMap } from '../core/timing/time-map'
 import { findBeats, type BeatFindings } from '../core/analysis/beats/track'
-import { moveMusicToGrid } from '../core/session/tempo-edits'
+import { moveMusicToGrid } from '../core/session/agree-edits'
 import { beats, centsToRatio, samples } from '../core/units'
 
 const SOUND = ['engine', 'quality', 'bits'] as const

@@ -1,6 +1,6 @@
 // Actions of the Tempo desk.
 import { ref } from 'vue'
-import { moveGridToMusic, moveMusicToGrid, releaseClip } from '../../core/session/tempo-edits'
+import { moveGridToMusic, moveMusicToGrid, releaseClip } from '../../core/session/agree-edits'
 import { AS_FOUND, tapTempo, tempoFrom } from '../../core/timing/count'
 import { useSession } from '../stores/session'
 import { useTempo } from '../stores/tempo'

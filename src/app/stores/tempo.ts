@@ -8,7 +8,7 @@ import { barLength } from '../../core/music/meter-map'
 import { beatToSeconds, secondsToBeat } from '../../core/music/tempo-map'
 import { mapOf } from '../../core/render/plan'
 import { findClip } from '../../core/session/find'
-import { setCount } from '../../core/session/tempo-edits'
+import { setCount } from '../../core/session/agree-edits'
 import {
   AS_FOUND,
   countBeats,

@@ -1,5 +1,6 @@
 // Looking things up in a session.
-import type { MapContext } from '../timing/clip-map'
+import { clipMap, type MapContext } from '../timing/clip-map'
+import { toTarget } from '../timing/time-map'
 import type { Clip, Recording, Session, Track } from './types'
 
 export interface Found {
@@ -43,4 +44,24 @@ export function linkedClips(session: Session, clipId: string): Clip[] {
 export function audibleTracks(session: Session): Track[] {
   const solo = session.tracks.some((t) => t.solo)
   return session.tracks.filter((t) => (solo ? t.solo : !t.mute))
+}
+
+/** Changes clips by id. */
+export function onClips(session: Session, ids: ReadonlySet<string>, change: (c: Clip) => Clip): Session {
+  return {
+    ...session,
+    tracks: session.tracks.map((t) =>
+      t.clips.some((c) => ids.has(c.id))
+        ? { ...t, clips: t.clips.map((c) => (ids.has(c.id) ? change(c) : c)) }
+        : t,
+    ),
+  }
+}
+
+/** Seconds of the session at which beats of a counted clip sound. */
+export function soundingSeconds(session: Session, clipId: string): (source: number) => number {
+  const { clip, recording } = findClip(session, clipId)!
+  const c = mapContext(session, recording)
+  const map = clipMap(clip, c)
+  return (source) => toTarget(map, (source * c.sampleRate) / c.recordingRate) / c.sampleRate
 }

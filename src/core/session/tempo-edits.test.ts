@@ -17,21 +17,9 @@ import { newSession, newTrack } from './create'
 import { addTrack, setTempo } from './edits'
 import { findClip } from './find'
 import { parseSession } from './schema'
-import {
-  averageTempo,
-  barTempos,
-  fitToLength,
-  keepingSeconds,
-  lengthInBeats,
-  moveGridToMusic,
-  moveMusicToGrid,
-  rampTempo,
-  releaseClip,
-  setCount,
-  setMeterIn,
-  setTempoIn,
-  trimEnd,
-} from './tempo-edits'
+import { moveGridToMusic, moveMusicToGrid, releaseClip, setCount } from './agree-edits'
+import { fitToLength, lengthInBeats, trimEnd } from './length-edits'
+import { averageTempo, barTempos, keepingSeconds, rampTempo, setMeterIn, setTempoIn } from './tempo-edits'
 import type { Session } from './types'
 
 let j: JigSession

@@ -1,6 +1,6 @@
-// Edits of tempo, meter and how clips follow them.
+// Edits of the tempo and meter maps.
 import { InputError } from '../errors'
-import { barAt, barLength, constantMeter, withMeterIn, type MeterMap } from '../music/meter-map'
+import { barAt, withMeterIn, type MeterMap } from '../music/meter-map'
 import {
   beatToSeconds,
   BPM_RANGE,
@@ -10,35 +10,20 @@ import {
   type TempoMap,
   type TempoStep,
 } from '../music/tempo-map'
-import { clipMap, type KnownBeat, type Pin } from '../timing/clip-map'
-import { sourceOfBeat, type Count, type Counted } from '../timing/count'
-import { lastAtOrBelow } from '../search'
-import { toTarget } from '../timing/time-map'
-import { beats, samples, type Beats } from '../units'
-import { findClip, linkedClips, mapContext } from './find'
-import type { Clip, Session } from './types'
+import type { Pin } from '../timing/clip-map'
+import { beats, type Beats } from '../units'
+import type { Session } from './types'
 
 /** What recordings that do not follow the tempo do when it changes. */
 export type WhenTempoChanges = 'stay in seconds' | 'stay on their beats'
 
-const checked = (bpm: number): number => {
+/** @throws InputError outside 10-999 BPM */
+export const checkedTempo = (bpm: number): number => {
   if (!(bpm >= BPM_RANGE.min && bpm <= BPM_RANGE.max))
     throw new InputError(
       `${Number(bpm.toFixed(2))} BPM is outside ${BPM_RANGE.min} to ${BPM_RANGE.max}; choose another tempo.`,
     )
   return bpm
-}
-
-/** Changes clips by id. */
-function onClips(session: Session, ids: ReadonlySet<string>, change: (c: Clip) => Clip): Session {
-  return {
-    ...session,
-    tracks: session.tracks.map((t) =>
-      t.clips.some((c) => ids.has(c.id))
-        ? { ...t, clips: t.clips.map((c) => (ids.has(c.id) ? change(c) : c)) }
-        : t,
-    ),
-  }
 }
 
 /**
@@ -83,7 +68,11 @@ export const setTempoIn = (
   bpm: number,
   then: WhenTempoChanges,
 ): Session =>
-  withTempo(session, withTempoIn(session.tempo, from, to, [{ beat: beats(from), bpm: checked(bpm) }]), then)
+  withTempo(
+    session,
+    withTempoIn(session.tempo, from, to, [{ beat: beats(from), bpm: checkedTempo(bpm) }]),
+    then,
+  )
 
 /** A tempo that changes evenly over a range and then stays. @throws InputError outside 10-999 BPM */
 export function rampTempo(
@@ -95,8 +84,11 @@ export function rampTempo(
   then: WhenTempoChanges,
 ): Session {
   if (!(to > from)) throw new InputError('A ramp needs a range; select one from its first bar to its last.')
-  const ramp: TempoStep[] = [{ beat: beats(from), bpm: checked(start), ramp: true }]
-  const inside = withTempoIn(session.tempo, from, null, [...ramp, { beat: beats(to), bpm: checked(end) }])
+  const ramp: TempoStep[] = [{ beat: beats(from), bpm: checkedTempo(start), ramp: true }]
+  const inside = withTempoIn(session.tempo, from, null, [
+    ...ramp,
+    { beat: beats(to), bpm: checkedTempo(end) },
+  ])
   return withTempo(session, inside, then)
 }
 
@@ -106,7 +98,7 @@ export const averageTempo = (tempo: TempoMap, from: number, to: number): number 
 
 /** One tempo for everything: what `flatten` leaves of a map. */
 export const flattenTempo = (session: Session, bpm: number, then: WhenTempoChanges): Session =>
-  withTempo(session, constantTempo(checked(bpm)), then)
+  withTempo(session, constantTempo(checkedTempo(bpm)), then)
 
 /**
  * Another meter from a bar on.
@@ -126,268 +118,6 @@ export function setMeterIn(
   if (![1, 2, 4, 8, 16, 32].includes(denominator))
     throw new InputError('The lower number of a meter must be 1, 2, 4, 8, 16 or 32.')
   return { ...session, meter: withMeterIn(session.meter, from, to, numerator, denominator) }
-}
-
-/** What a person says about a clip's beats; linked clips are counted alike. */
-export function setCount(session: Session, clipId: string, count: Count | null): Session {
-  const ids = new Set(linkedClips(session, clipId).map((c) => c.id))
-  return onClips(session, ids, (c) => ({ ...c, count }))
-}
-
-/** Seconds of the session at which beats of a counted clip sound. */
-function soundingSeconds(session: Session, clipId: string): (source: number) => number {
-  const { clip, recording } = findClip(session, clipId)!
-  const c = mapContext(session, recording)
-  const map = clipMap(clip, c)
-  return (source) => toTarget(map, (source * c.sampleRate) / c.recordingRate) / c.sampleRate
-}
-
-export interface ToMusic {
-  /** A tempo for every bar, or every beat. */
-  readonly by: 'bars' | 'beats'
-  /** 0-100 %: how far single beats give way to a line through their neighbours. */
-  readonly smoothing: number
-}
-
-/** Beats that a line through neighbours looks at on either side. */
-const NEIGHBOURS = 4
-
-/** Times evened out: each moved towards a straight line through the times around it. */
-function smoothed(times: readonly number[], amount: number): number[] {
-  if (amount <= 0) return [...times]
-  return times.map((t, i) => {
-    const from = Math.max(0, i - NEIGHBOURS)
-    const around = times.slice(from, Math.min(times.length, i + NEIGHBOURS + 1))
-    if (around.length < 3) return t
-    const mid = (around.length - 1) / 2
-    const mean = around.reduce((s, v) => s + v, 0) / around.length
-    let [num, den] = [0, 0]
-    around.forEach((v, k) => {
-      num += (k - mid) * (v - mean)
-      den += (k - mid) ** 2
-    })
-    return t + (amount / 100) * (mean + (num / den) * (i - from - mid) - t)
-  })
-}
-
-/** Tempos nearer together than this are one, relative. */
-const SAME_TEMPO = 2e-6
-
-/**
- * Moves the grid to the music: the tempo map takes the beats of a counted clip, and the meter map its bars. All that
- * sounds stays as it is, moved as a whole by less than a bar so that bar 1 of the music begins a bar of the session;
- * clips that follow the tempo follow.
- *
- * @throws InputError when the clip has too few beats, or a tempo would lie outside 10-999 BPM
- */
-export function moveGridToMusic(session: Session, clipId: string, counted: Counted, how: ToMusic): Session {
-  const { beatsPerBar, beatUnit } = counted
-  const seconds = soundingSeconds(session, clipId)
-  const chosen = counted.beats.filter(
-    (b) => how.by === 'beats' || ((b.n % beatsPerBar) + beatsPerBar) % beatsPerBar === 0,
-  )
-  if (chosen.length < 2)
-    throw new InputError('The recording has too few beats to take a tempo from; say where beat 1 is, or tap.')
-  const quarter = 4 / beatUnit
-  const times = smoothed(
-    chosen.map((b) => seconds(b.source)),
-    how.smoothing,
-  )
-  const first = chosen[0]!
-  const steps = times.slice(1).map((t, i) => ({
-    n: chosen[i]!.n,
-    bpm: ((chosen[i + 1]!.n - chosen[i]!.n) * quarter * 60) / (t - times[i]!),
-  }))
-  // Bars before bar 1 of the music: as many as its pickup or what comes before it fills.
-  const bar = (beatsPerBar * quarter * 60) / steps[0]!.bpm
-  const pickup = Math.max(0, Math.ceil(-first.n / beatsPerBar))
-  const start = seconds(sourceOfBeat(counted, 0))
-  const lead = start < -bar / 2 ? 0 : Math.max(pickup && times[0]! >= 0 ? pickup : 0, Math.round(start / bar))
-  const origin = lead * beatsPerBar * quarter
-  const map: TempoStep[] = [{ beat: beats(0), bpm: checked(steps[0]!.bpm) }]
-  for (const s of steps) {
-    const beat = origin + s.n * quarter
-    const last = map[map.length - 1]!
-    checked(s.bpm)
-    if (beat <= 0) map[0] = { beat: beats(0), bpm: s.bpm }
-    else if (Math.abs(s.bpm / last.bpm - 1) > SAME_TEMPO) map.push({ beat: beats(beat), bpm: s.bpm })
-  }
-  // Where the music's first chosen beat lies in the new map, against where it sounds now.
-  const k = chosen.findIndex((b) => origin + b.n * quarter >= 0)
-  const shift = beatToSeconds(map, origin + chosen[k]!.n * quarter) - times[k]!
-  return { ...keepingSeconds(session, map, shift), meter: constantMeter(beatsPerBar, beatUnit) }
-}
-
-export interface ToGrid {
-  /** Bars on bars, with the feel inside them left; or every beat on a beat. */
-  readonly by: 'bars' | 'beats'
-}
-
-/**
- * Moves the music to the grid: clips get their beats put on the session's, and follow its tempo from now on.
- *
- * @param guide   id of the clip that is counted; its beats count for all
- * @param clipIds clips to conform, the guide among them or not
- * @param attacks of a clip, recording samples, rising: the stretch changes on them where one is at a beat, so that no
- *                attack is cut in two; it keeps its distance from the beat
- * @throws InputError when the guide has too few beats
- */
-export function moveMusicToGrid(
-  session: Session,
-  guide: string,
-  counted: Counted,
-  clipIds: readonly string[],
-  how: ToGrid,
-  attacks: (clipId: string) => readonly number[] = () => [],
-): Session {
-  const { beatsPerBar, beatUnit } = counted
-  const quarter = 4 / beatUnit
-  const chosen = counted.beats.filter(
-    (b) => how.by === 'beats' || ((b.n % beatsPerBar) + beatsPerBar) % beatsPerBar === 0,
-  )
-  if (chosen.length < 2)
-    throw new InputError(
-      'The recording has too few beats to be moved to the grid; say where beat 1 is, or tap.',
-    )
-  const seconds = soundingSeconds(session, guide)
-  const meter = followersOf(session).length === 0 ? constantMeter(beatsPerBar, beatUnit) : session.meter
-  const bar = barLength(meter[0]!)
-  const one = secondsToBeat(session.tempo, seconds(sourceOfBeat(counted, 0)))
-  const origin = Math.max(0, Math.round(one / bar)) * bar
-  const ids = new Set(clipIds.flatMap((id) => linkedClips(session, id).map((c) => c.id)))
-  const conformed = onClips(session, ids, (clip) => {
-    const { recording } = findClip(session, clip.id)!
-    const own = guide === clip.id ? undefined : sourceAt(session, clip.id)
-    const known = chosen
-      .map((b): KnownBeat => {
-        const source = own ? own(seconds(b.source)) : b.source
-        return { source: samples(source), beat: beats(origin + b.n * quarter) }
-      })
-      .map(onAttacks(attacks(clip.id), recording.sampleRate))
-      .filter((b, i, all) => i === 0 || b.source > all[i - 1]!.source)
-    const inside = known.filter(
-      (b) => b.source > -recording.sampleRate && b.source < recording.length + recording.sampleRate,
-    )
-    const kept = inside.length >= 2 ? inside : known
-    const start = beatOn(kept, clip.start)
-    return { ...clip, base: { kind: 'beats', beats: kept }, place: beats(start), pins: [] }
-  })
-  return { ...conformed, meter }
-}
-
-/** Attacks so near to a beat are at it: seconds, and share of the distance of beats. */
-const AT_BEAT = 0.03
-const AT_BEAT_SHARE = 0.25
-
-/** Moves known beats onto the attacks at them, on the line that they lie on. */
-function onAttacks(
-  attacks: readonly number[],
-  rate: number,
-): (b: KnownBeat, i: number, all: readonly KnownBeat[]) => KnownBeat {
-  return (b, i, all) => {
-    const other = all[i + 1] ?? all[i - 1]
-    const k = lastAtOrBelow(attacks.length, (n) => attacks[n]!, b.source)
-    const [before, after] = [attacks[k] ?? -Infinity, attacks[k + 1] ?? Infinity]
-    const near = b.source - before < after - b.source ? before : after
-    if (!other) return b
-    const gap = Math.abs(other.source - b.source)
-    if (!(Math.abs(near - b.source) < Math.min(AT_BEAT * rate, AT_BEAT_SHARE * gap))) return b
-    const slope = (other.beat - b.beat) / (other.source - b.source)
-    return { source: samples(near), beat: beats(b.beat + slope * (near - b.source)) }
-  }
-}
-
-/** The inverse of `soundingSeconds`, by bisection: recording place that sounds at a second. */
-function sourceAt(session: Session, clipId: string): (second: number) => number {
-  const { clip, recording } = findClip(session, clipId)!
-  const at = soundingSeconds(session, clipId)
-  const reach = 60 * recording.sampleRate
-  return (second) => {
-    let [lo, hi] = [clip.start - reach, clip.end + reach]
-    while (hi - lo > 0.01) {
-      const mid = (lo + hi) / 2
-      if (at(mid) < second) lo = mid
-      else hi = mid
-    }
-    return (lo + hi) / 2
-  }
-}
-
-/** Beat of a recording place on known beats; beyond their ends the nearest interval goes on. */
-function beatOn(known: readonly KnownBeat[], source: number): number {
-  let i = known.findIndex((b) => b.source > source) - 1
-  if (i === -2) i = known.length - 2
-  const [a, b] = [
-    known[Math.max(0, Math.min(i, known.length - 2))]!,
-    known[Math.max(1, Math.min(i + 1, known.length - 1))]!,
-  ]
-  return a.beat + ((source - a.source) * (b.beat - a.beat)) / (b.source - a.source)
-}
-
-/** Clips that follow the tempo. */
-export const followersOf = (session: Session): Clip[] =>
-  session.tracks.flatMap((t) => t.clips.filter((c) => c.base.kind === 'beats'))
-
-/** Lets a clip run at its own speed again, from where it starts now; its pins are taken out. */
-export function releaseClip(session: Session, clipId: string): Session {
-  const ids = new Set(linkedClips(session, clipId).map((c) => c.id))
-  return onClips(session, ids, (c) =>
-    c.base.kind === 'speed' ? c : { ...c, base: { kind: 'speed' }, pins: [] },
-  )
-}
-
-/** Length of a clip as it sounds, quarter notes. */
-export function lengthInBeats(session: Session, clipId: string): Beats {
-  const { clip } = findClip(session, clipId)!
-  const seconds = soundingSeconds(session, clipId)
-  return beats(
-    secondsToBeat(session.tempo, seconds(clip.end)) - secondsToBeat(session.tempo, seconds(clip.start)),
-  )
-}
-
-/** Least and greatest stretch that fitting may ask for. */
-export const FIT_RATIO = { min: 0.25, max: 4 } as const
-
-/**
- * Fits a clip to a length on the grid: it is stretched evenly to it and follows the tempo from then on. A clip that
- * follows already keeps its own beats, drawn out or together.
- *
- * @param length quarter notes
- * @throws InputError when it would be stretched to less than a quarter or more than four times its length
- */
-export function fitToLength(session: Session, clipId: string, length: number): Session {
-  const found = findClip(session, clipId)
-  if (!found) return session
-  const now = lengthInBeats(session, clipId)
-  const from = beatToSeconds(session.tempo, found.clip.place)
-  const ratio =
-    (beatToSeconds(session.tempo, found.clip.place + length) - from) /
-    ((found.clip.end - found.clip.start) / found.recording.sampleRate)
-  if (!(length > 0) || ratio < FIT_RATIO.min || ratio > FIT_RATIO.max)
-    throw new InputError(
-      `That would make the clip ${ratio.toFixed(2)} times as long as it was played; between ${FIT_RATIO.min} and ${FIT_RATIO.max} times is possible.`,
-    )
-  const ids = new Set(linkedClips(session, clipId).map((c) => c.id))
-  return onClips(session, ids, (c) => {
-    const known: readonly KnownBeat[] =
-      c.base.kind === 'beats'
-        ? c.base.beats.map((b) => ({ ...b, beat: beats((b.beat * length) / now) }))
-        : [
-            { source: c.start, beat: beats(0) },
-            { source: c.end, beat: beats(length) },
-          ]
-    return { ...c, base: { kind: 'beats', beats: known }, pins: [] }
-  })
-}
-
-/** Cuts a clip's end off at a place of the recording. @throws InputError when nothing would be left */
-export function trimEnd(session: Session, clipId: string, source: number): Session {
-  const found = findClip(session, clipId)
-  if (!found) return session
-  const end = samples(Math.min(source, found.recording.length))
-  if (end <= found.clip.start) throw new InputError('Nothing of the clip would be left; choose a later end.')
-  const ids = new Set(linkedClips(session, clipId).map((c) => c.id))
-  return onClips(session, ids, (c) => ({ ...c, end, pins: c.pins.filter((p) => p.source < end) }))
 }
 
 /** Bars of a session from the first to the last that a beat range touches, with their tempo. */

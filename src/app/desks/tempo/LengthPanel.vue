@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { number } from 'yup'
 import NumberField from '../../fields/NumberField.vue'
 import { barLength } from '../../../core/music/meter-map'
-import { fitToLength, lengthInBeats, trimEnd } from '../../../core/session/tempo-edits'
+import { fitToLength, lengthInBeats, trimEnd } from '../../../core/session/length-edits'
 import { InputError } from '../../../core/errors'
 import { sourceOfBeat } from '../../../core/timing/count'
 import { samples } from '../../../core/units'
@@ -39,6 +39,8 @@ const ratio = computed(() => {
   const last = tempo.map[tempo.map.length - 1]!
   return (last.target - tempo.map[0]!.target) / (last.source - tempo.map[0]!.source)
 })
+/** Beat 1 this near to the start of a clip is its start, seconds. */
+const AT_START = 0.02
 const bars = ref(4)
 const whole = number()
   .typeError('The number of bars must be a number.')
@@ -79,7 +81,10 @@ function count(): void {
 function trim(): void {
   const c = clip.value
   if (!c) return
-  const at = sourceOfBeat(tempo.counted, bars.value * tempo.counted.beatsPerBar)
+  // A loop begins at its start, though the attack of its beat 1 be heard a moment later.
+  const early = c.start - sourceOfBeat(tempo.counted, 0)
+  const shift = Math.abs(early) < AT_START * tempo.rate ? early : 0
+  const at = sourceOfBeat(tempo.counted, bars.value * tempo.counted.beatsPerBar) + shift
   store.edit(`Trim to ${bars.value} bars`, (s) => trimEnd(s, c.id, at))
 }
 const fitBars = (): void => fit(bars.value * barLength(session.value.meter[0]!))

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // The Tempo desk: waveform with its beats, tempo curve, drift; inspector beside them.
 import ActionButton from '../../actions/ActionButton.vue'
+import DeskFrame from '../DeskFrame.vue'
 import { useTempo } from '../../stores/tempo'
 import AgreePanel from './AgreePanel.vue'
 import ClickPanel from './ClickPanel.vue'
@@ -16,22 +17,20 @@ const tempo = useTempo()
 </script>
 
 <template>
-  <div class="desk">
-    <div class="work">
-      <div class="tools">
-        <b class="name">{{ tempo.focused?.track.name ?? '' }}</b>
-        <action-button id="one-here" small />
-        <action-button id="hold-from-here" small />
-        <action-button id="click-check" small />
-        <span class="gap" />
-        <action-button id="fit" small label="Whole" />
-        <action-button id="zoom-out" small>−</action-button>
-        <action-button id="zoom-in" small>+</action-button>
-      </div>
-      <tempo-stage />
-      <drift-chart />
-    </div>
-    <aside class="inspector" aria-label="Inspector">
+  <desk-frame>
+    <template #tools>
+      <b class="name">{{ tempo.focused?.track.name ?? '' }}</b>
+      <action-button id="one-here" small />
+      <action-button id="hold-from-here" small />
+      <action-button id="click-check" small />
+      <span class="gap" />
+      <action-button id="fit" small label="Whole" />
+      <action-button id="zoom-out" small>−</action-button>
+      <action-button id="zoom-in" small>+</action-button>
+    </template>
+    <tempo-stage />
+    <drift-chart />
+    <template #inspector>
       <template v-if="tempo.focused">
         <tempo-panel />
         <places-panel />
@@ -41,38 +40,14 @@ const tempo = useTempo()
       <map-panel />
       <click-panel />
       <exchange-panel />
-    </aside>
-  </div>
+    </template>
+  </desk-frame>
 </template>
 
 <style scoped>
-.desk {
-  display: flex;
-  flex: 1;
-  min-height: 0;
-}
-.work {
-  display: flex;
-  flex: 1;
-  flex-direction: column;
-  min-width: 0;
-}
-.tools {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  height: 38px;
-  padding: 0 10px;
-  border-bottom: 1px solid var(--line);
-  font-size: 13px;
-  white-space: nowrap;
-}
 .name {
   max-width: 160px;
   overflow: hidden;
   text-overflow: ellipsis;
-}
-.gap {
-  flex: 1;
 }
 </style>

@@ -47,7 +47,7 @@ watch(width, (w) => {
 })
 
 const picture = computed<TempoPicture | null>(() => {
-  const session = view.shown
+  const { shown: session } = view
   if (!session || width.value === 0) return null
   const found = tempo.focused && media.media.get(tempo.focused.recording.id)
   return {

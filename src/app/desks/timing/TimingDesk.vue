@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // The Timing desk: stage, grid and reach above it, inspector beside it.
 import ActionButton from '../../actions/ActionButton.vue'
+import DeskFrame from '../DeskFrame.vue'
 import { DIVISIONS, GRID_KINDS, type Division, type GridKind } from '../../../core/music/grid'
 import { useView } from '../../stores/view'
 import DetectionPanel from './DetectionPanel.vue'
@@ -26,79 +27,45 @@ const setKind = (e: Event): void => {
 </script>
 
 <template>
-  <div class="desk">
-    <div class="work">
-      <div class="tools">
-        <label title="The note value of the grid lines that notes snap and quantize to.">
-          <span class="soft wordy">Grid</span>
-          <select class="plain" aria-label="Grid" :value="view.grid.division" @change="setDivision">
-            <option v-for="d in DIVISIONS" :key="d" :value="d">1/{{ d }}</option>
-          </select>
-          <select class="plain" aria-label="Kind of grid" :value="view.grid.kind" @change="setKind">
-            <option v-for="k in GRID_KINDS" :key="k" :value="k">{{ k }}</option>
-          </select>
-        </label>
-        <action-button id="snap" small />
-        <label :title="REACH_HELP[view.reach]">
-          <span class="soft wordy">A move reaches</span>
-          <select v-model="view.reach" class="plain" aria-label="Reach">
-            <option v-for="r in REACHES" :key="r" :value="r" :title="REACH_HELP[r]">
-              {{ REACH_WORDS[r] }}
-            </option>
-          </select>
-        </label>
-        <span class="gap" />
-        <action-button id="fit-range" small label="Fit range" />
-        <action-button id="fit" small label="Whole" />
-        <action-button id="zoom-out" small>−</action-button>
-        <action-button id="zoom-in" small>+</action-button>
-      </div>
-      <timing-stage />
-    </div>
-    <aside class="inspector" aria-label="Inspector">
+  <desk-frame>
+    <template #tools>
+      <label title="The note value of the grid lines that notes snap and quantize to.">
+        <span class="soft wordy">Grid</span>
+        <select class="plain" aria-label="Grid" :value="view.grid.division" @change="setDivision">
+          <option v-for="d in DIVISIONS" :key="d" :value="d">1/{{ d }}</option>
+        </select>
+        <select class="plain" aria-label="Kind of grid" :value="view.grid.kind" @change="setKind">
+          <option v-for="k in GRID_KINDS" :key="k" :value="k">{{ k }}</option>
+        </select>
+      </label>
+      <action-button id="snap" small />
+      <label :title="REACH_HELP[view.reach]">
+        <span class="soft wordy">A move reaches</span>
+        <select v-model="view.reach" class="plain" aria-label="Reach">
+          <option v-for="r in REACHES" :key="r" :value="r" :title="REACH_HELP[r]">
+            {{ REACH_WORDS[r] }}
+          </option>
+        </select>
+      </label>
+      <span class="gap" />
+      <action-button id="fit-range" small label="Fit range" />
+      <action-button id="fit" small label="Whole" />
+      <action-button id="zoom-out" small>−</action-button>
+      <action-button id="zoom-in" small>+</action-button>
+    </template>
+    <timing-stage />
+    <template #inspector>
       <note-panel />
       <detection-panel />
       <quantize-panel />
       <method-panel />
       <findings-panel />
-    </aside>
-  </div>
+    </template>
+  </desk-frame>
 </template>
 
 <style scoped>
-.desk {
-  display: flex;
-  flex: 1;
-  min-height: 0;
-}
-.work {
-  display: flex;
-  flex: 1;
-  flex-direction: column;
-  min-width: 0;
-}
-.tools {
-  display: flex;
-  align-items: center;
-  gap: 10px;
-  height: 38px;
-  padding: 0 10px;
-  border-bottom: 1px solid var(--line);
-  font-size: 13px;
-  white-space: nowrap;
-}
-.tools label {
-  display: flex;
-  align-items: center;
-  gap: 5px;
-}
-.gap {
-  flex: 1;
-}
 @media (max-width: 1230px) {
-  .tools {
-    gap: 6px;
-  }
   .wordy {
     display: none;
   }
