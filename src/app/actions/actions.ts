@@ -15,7 +15,7 @@ export const useActions = defineStore('actions', () => {
   const list: readonly Action[] = [
     ...sessionActions(router as Router),
     ...transportActions(),
-    ...tempoActions(),
+    ...tempoActions(router as Router),
     ...timingActions(),
   ]
   const byId = new Map(list.map((a) => [a.id, a]))

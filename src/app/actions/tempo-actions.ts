@@ -1,5 +1,6 @@
 // Actions of the Tempo desk.
 import { ref } from 'vue'
+import type { Router } from 'vue-router'
 import { moveGridToMusic, moveMusicToGrid, releaseClip } from '../../core/session/agree-edits'
 import { AS_FOUND, tapTempo, tempoFrom } from '../../core/timing/count'
 import { useSession } from '../stores/session'
@@ -8,6 +9,8 @@ import { useTransport } from '../stores/transport'
 import { useView } from '../stores/view'
 import type { Action } from './types'
 
+/** An attack this near to the playhead is meant by it, seconds. */
+const NEAR_PLAYHEAD = 0.06
 /** Taps further apart than this begin a new count, ms. */
 const TAP_PAUSE = 2500
 
@@ -20,13 +23,16 @@ export const agreement = {
 }
 export const taps = ref<number[]>([])
 
-export function tempoActions(): Action[] {
+export function tempoActions(router: Router): Action[] {
   const store = useSession()
   const view = useView()
   const tempo = useTempo()
   const transport = useTransport()
-  const counted = (): boolean => tempo.counted.beats.length > 1
-  const clip = (): boolean => tempo.focused !== undefined
+  // Their keys mean this only where the beats can be seen.
+  const clip = (): boolean => router.currentRoute.value.name === 'tempo' && tempo.focused !== undefined
+  const counted = (): boolean => clip() && tempo.counted.beats.length > 1
+  /** The chosen place, or the playhead, on the attack there. */
+  const here = () => tempo.place ?? tempo.snapped(tempo.sourceAt(transport.position), NEAR_PLAYHEAD)
   const ratio = (times: number) => (): void =>
     tempo.say(times > 1 ? 'Twice the tempo' : 'Half the tempo', (c) =>
       c.held === null ? { ...c, times: c.times * times } : { ...c, held: c.held * times },
@@ -43,28 +49,32 @@ export function tempoActions(): Action[] {
     {
       id: 'one-here',
       label: 'Beat 1 is here',
-      help: 'Bar 1 beat 1 of this recording is at the chosen place, on the attack there.',
+      help: 'Bar 1 beat 1 of this recording is at the chosen place or the playhead, on the attack there.',
       group: 'Tempo',
       shortcut: 'KeyB',
-      enabled: () => clip() && tempo.place !== null,
-      run: () => tempo.say('Beat 1 is here', (c) => ({ ...c, one: tempo.place, points: [] })),
+      enabled: clip,
+      run: () => {
+        const one = here()
+        tempo.say('Beat 1 is here', (c) => ({ ...c, one, points: [] }))
+      },
     },
     {
       id: 'hold-from-here',
       label: 'Hold one tempo from here',
-      help: 'Fits one tempo to everything after the chosen place; what lies before is counted back at it.',
+      help: 'Fits one tempo to everything after the chosen place or the playhead; what lies before is counted back at it.',
       group: 'Tempo',
       shortcut: 'KeyH',
-      enabled: () => counted() && tempo.place !== null,
+      enabled: counted,
       run: () => {
-        const bpm = tempoFrom(tempo.counted, tempo.place!, tempo.rate)
-        const { bar, beat } = tempo.barAndBeat(tempo.place!)
+        const at = here()
+        const bpm = tempoFrom(tempo.counted, at, tempo.rate)
+        const { bar, beat } = tempo.barAndBeat(at)
         const first = bar === 1 && beat === 1
         tempo.say('Hold one tempo', (c) => ({
           ...c,
           held: bpm,
-          one: first ? tempo.place : (c.one ?? tempo.snapped(oneNow(), 0.02)),
-          points: first ? [] : [{ source: tempo.place!, bar, beat }],
+          one: first ? at : (c.one ?? tempo.snapped(oneNow(), 0.02)),
+          points: first ? [] : [{ source: at, bar, beat }],
         }))
       },
     },
@@ -178,7 +188,7 @@ export function tempoActions(): Action[] {
       help: 'Goes to the bar that strays farthest from the held tempo: the most useful place for another known point.',
       group: 'Tempo',
       shortcut: 'KeyN',
-      enabled: () => tempo.suggestion !== undefined,
+      enabled: () => clip() && tempo.suggestion !== undefined,
       run: () => {
         const at = tempo.suggestion!.source
         const second = tempo.secondOf(at)

@@ -50,12 +50,14 @@ const SAME_TEMPO = 2e-6
 /**
  * Moves the grid to the music: the tempo map takes the beats of a counted clip, and the meter map its bars. All that
  * sounds stays as it is, moved as a whole by less than a bar so that bar 1 of the music begins a bar of the session;
- * clips that follow the tempo follow.
+ * clips that follow the tempo follow. The clip itself runs at its own speed from then on.
  *
  * @throws InputError when the clip has too few beats, or a tempo would lie outside 10-999 BPM
  */
-export function moveGridToMusic(session: Session, clipId: string, counted: Counted, how: ToMusic): Session {
+export function moveGridToMusic(before: Session, clipId: string, counted: Counted, how: ToMusic): Session {
   const { beatsPerBar, beatUnit } = counted
+  // A clip that follows the grid cannot lead it.
+  const session = releaseClip(before, clipId)
   const seconds = soundingSeconds(session, clipId)
   const chosen = counted.beats.filter(
     (b) => how.by === 'beats' || ((b.n % beatsPerBar) + beatsPerBar) % beatsPerBar === 0,

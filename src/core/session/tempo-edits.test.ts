@@ -55,6 +55,18 @@ describe('the jig, played without a click', () => {
     expect(() => parseSession(moved)).not.toThrow()
   })
 
+  it('a recording that follows the grid is let go before it leads', () => {
+    const conformed = moveMusicToGrid(setTempo(j.session, 165), 't0-1', j.counted, ['t0-1'], { by: 'beats' })
+    const back = moveGridToMusic(conformed, 't0-1', j.counted, { by: 'beats', smoothing: 0 })
+    expect(findClip(back, 't0-1')!.clip.base.kind).toBe('speed')
+    expect(sounds(back, 0, 20) - sounds(back, 0, 10)).toBeCloseTo(10, 4)
+    const lines = clickBeats(back.tempo, back.meter, JIG_RATE, 0, 100 * JIG_RATE).map((c) => c.at / JIG_RATE)
+    const errors = j.truth.beats.map((b) =>
+      Math.min(...lines.map((l) => Math.abs(l - sounds(back, 0, b.time)))),
+    )
+    expect(percentile(errors, 0.5)).toBeLessThan(0.008)
+  })
+
   it('by bars, smoothed: as many steps as bars at most, and still near', () => {
     const moved = moveGridToMusic(j.session, 't0-1', j.counted, { by: 'bars', smoothing: 50 })
     expect(moved.tempo.length).toBeLessThan(40)

@@ -208,7 +208,7 @@ export function sourceOfBeat(c: Counted, n: number): number {
   return a.source + (n - a.n) * (b.source - a.source)
 }
 
-/** Tempo of the count around a beat, beats a minute: over a bar where there is one. */
+/** Mean tempo of a count, beats a minute; 0 without beats. */
 export function countTempo(c: Counted, rate: number): number {
   const [a, b] = [c.beats[0], c.beats[c.beats.length - 1]]
   return a && b && b.n > a.n ? (60 * rate * (b.n - a.n)) / (b.source - a.source) : 0
