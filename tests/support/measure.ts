@@ -41,6 +41,8 @@ export function onsetScore(truth: readonly number[], found: readonly number[], t
   return { f: errors.length ? (2 * precision * recall) / (precision + recall) : 0, errors }
 }
 
+const WIDE = 40_000
+
 /**
  * Where a stretch of one signal is found in another: the lag of the largest normalized cross-correlation.
  *
@@ -56,18 +58,28 @@ export function locate(
   around: number,
   reach: number,
 ): { at: number; correlation: number } {
-  let energy = 0
-  for (let i = 0; i < count; i++) energy += reference[from + i]! ** 2
-  let best = { at: around, correlation: -1 }
-  for (let at = Math.max(0, around - reach); at <= Math.min(signal.length - count, around + reach); at++) {
-    let dot = 0
-    let own = 0
-    for (let i = 0; i < count; i++) {
-      const y = signal[at + i]!
-      dot += reference[from + i]! * y
+  const match = (at: number, step: number): number => {
+    let [dot, own, energy] = [0, 0, 0]
+    for (let i = 0; i < count; i += step) {
+      const [x, y] = [reference[from + i]!, signal[at + i]!]
+      dot += x * y
       own += y * y
+      energy += x * x
     }
-    const correlation = own > 0 && energy > 0 ? dot / Math.sqrt(own * energy) : 0
+    return own > 0 && energy > 0 ? dot / Math.sqrt(own * energy) : 0
+  }
+  const [first, last] = [Math.max(0, around - reach), Math.min(signal.length - count, around + reach)]
+  let places = Array.from({ length: Math.max(0, last - first + 1) }, (_, i) => first + i)
+  // Wide searches look at every eighth sample first, and at all of them where that matches best.
+  if (places.length > WIDE)
+    places = places
+      .map((at) => ({ at, coarse: match(at, 8) }))
+      .sort((a, b) => b.coarse - a.coarse)
+      .slice(0, 500)
+      .map((p) => p.at)
+  let best = { at: around, correlation: -1 }
+  for (const at of places) {
+    const correlation = match(at, 1)
     if (correlation > best.correlation) best = { at, correlation }
   }
   return best

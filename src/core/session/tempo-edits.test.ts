@@ -84,7 +84,7 @@ describe('the jig, played without a click', () => {
     // 110 dotted quarters a minute.
     const at110 = setTempo(j.session, 165)
     const attacks = (id: string): number[] =>
-      defaultAttacks(j.found[Number(id[1])]!.transients, JIG_RATE).map((t) => t.at)
+      defaultAttacks(j.found[Number(id[1])]?.transients ?? [], JIG_RATE).map((t) => t.at)
     const moved = moveMusicToGrid(at110, 't0-1', j.counted, ['t0-1', 't1-1'], { by: 'beats' }, attacks)
     const eighth = 60 / 330
     const onsets = j.truth.tracks[0]!.onsets
