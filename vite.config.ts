@@ -27,6 +27,7 @@ export default defineConfig({
     include: ['src/**/*.test.ts', 'eslint-rules/*.test.ts'],
     setupFiles: ['tests/support/setup.ts'],
     testTimeout: 60_000,
+    hookTimeout: 60_000,
     // One for each core of a small machine; the default leaves one idle.
     maxWorkers: 2,
   },

@@ -73,7 +73,7 @@ function mapOf(c: Case, length: number, attacks: readonly number[]): TimeMap {
 const bits = (x: Float32Array): Uint8Array => new Uint8Array(x.buffer, x.byteOffset, x.byteLength)
 const same = (a: Float32Array, b: Float32Array): boolean => Buffer.compare(bits(a), bits(b)) === 0
 
-const RUNS = { numRuns: 45 }
+const RUNS = { numRuns: 30 }
 
 describe('every method', () => {
   it('returns the recording bit for bit where the map changes nothing', () => {
@@ -131,7 +131,7 @@ describe('every method', () => {
           return true
         },
       ),
-      { numRuns: 30 },
+      { numRuns: 24 },
     )
   })
 
