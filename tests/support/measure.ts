@@ -41,6 +41,7 @@ export function onsetScore(truth: readonly number[], found: readonly number[], t
   return { f: errors.length ? (2 * precision * recall) / (precision + recall) : 0, errors }
 }
 
+/** Searches over more places than this are made in two steps. */
 const WIDE = 40_000
 
 /**

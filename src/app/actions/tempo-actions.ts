@@ -149,7 +149,7 @@ export function tempoActions(router: Router): Action[] {
     {
       id: 'music-to-grid',
       label: 'Move the music to the grid',
-      help: 'Stretches the recording so that its beats are on the session’s, and lets it follow later tempo changes.',
+      help: 'Stretches the recording so that its beats are on the session’s, and lets it follow later tempo changes; its pins are taken out.',
       group: 'Tempo',
       enabled: counted,
       run: () => {

@@ -6,7 +6,7 @@ import { beatToSeconds, secondsToBeat } from '../../core/music/tempo-map'
 import { mapOf } from '../../core/render/plan'
 import { findClip } from '../../core/session/find'
 import { fitToLength } from '../../core/session/length-edits'
-import { lengthWords } from '../desks/tempo/tempo-words'
+import { formatLength } from '../../core/music/position'
 import { useMedia } from '../stores/media'
 import { useSession } from '../stores/session'
 import { useTransport } from '../stores/transport'
@@ -107,7 +107,7 @@ function fitTo(clipId: string, x: number): void {
   fitting.value = {
     clipId,
     x: toX(axis.value, start + seconds),
-    words: `${lengthWords(s.meter, beats)}, ${(100 * ratio).toFixed(1)} %, played at ${bpm.toFixed(1)} BPM`,
+    words: `${formatLength(s.meter, beats)}, ${(100 * ratio).toFixed(1)} %, played at ${bpm.toFixed(1)} BPM`,
   }
 }
 

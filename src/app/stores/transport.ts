@@ -39,6 +39,8 @@ export const useTransport = defineStore('transport', () => {
   const countIn = useLocalStorage('unwarp.count-in', 0)
   /** Which place the click check is playing; null when it is not. */
   const checking = ref<'start' | 'middle' | 'end' | null>(null)
+  let checks = 0
+  let beforeCheck: { readonly click: boolean; readonly loop: boolean } | null = null
   const quality = useLocalStorage<Quality>('unwarp.quality', 'fine')
   /** Level of each channel, dB of full scale. */
   const levels = ref<[number, number]>([-90, -90])
@@ -117,8 +119,16 @@ export const useTransport = defineStore('transport', () => {
     playback.setLoop(l)
     await playback.play(from, clickOn.value && !checking.value ? countInSamples(from) : 0)
   }
-  const stop = (): void => {
+  /** Ends the click check at once and puts click and loop back as they were. */
+  function endCheck(): void {
     checking.value = null
+    if (!beforeCheck) return
+    clickOn.value = beforeCheck.click
+    looping.value = beforeCheck.loop
+    beforeCheck = null
+  }
+  const stop = (): void => {
+    endCheck()
     playback.stop()
   }
 
@@ -142,22 +152,25 @@ export const useTransport = defineStore('transport', () => {
       middle: Math.max(first, (first + to) / 2 - CHECK / 2),
       end: Math.max(first, to - CHECK - CHECK_TAIL),
     } as const
-    const [wasOn, wasLooping] = [clickOn.value, looping.value]
+    beforeCheck = { click: clickOn.value, loop: looping.value }
+    const own = ++checks
+    const goes = (): boolean => checks === own && checking.value !== null
     clickOn.value = true
     looping.value = false
-    for (const at of ['start', 'middle', 'end'] as const) {
-      checking.value = at
-      seek(places[at])
-      await play()
-      await new Promise((done) => setTimeout(done, 1000 * CHECK))
-      if (checking.value !== at) break
-      playback.stop()
-      await new Promise((done) => setTimeout(done, CHECK_PAUSE))
-      if (checking.value !== at) break
+    try {
+      for (const at of ['start', 'middle', 'end'] as const) {
+        checking.value = at
+        seek(places[at])
+        await play()
+        await new Promise((done) => setTimeout(done, 1000 * CHECK))
+        if (!goes()) break
+        playback.stop()
+        await new Promise((done) => setTimeout(done, CHECK_PAUSE))
+        if (!goes()) break
+      }
+    } finally {
+      if (checks === own) endCheck()
     }
-    checking.value = null
-    clickOn.value = wasOn
-    looping.value = wasLooping
   }
 
   /** Puts the playhead at a second; playing goes on from there. */

@@ -1,7 +1,7 @@
 // Musical positions and lengths as bars|beats|ticks.
 import { InputError } from '../errors'
 import { beats, type Beats } from '../units'
-import { barAt, barOfBeat, type MeterMap } from './meter-map'
+import { barAt, barLength, barOfBeat, type MeterMap } from './meter-map'
 
 /** Ticks in a quarter note. */
 export const TICKS_PER_QUARTER = 960
@@ -48,6 +48,32 @@ export function parsePosition(meter: MeterMap, text: string): Position {
   if (tick < 0 || tick >= ticksPerBeat)
     throw new InputError(`A beat there has ticks 0 to ${ticksPerBeat - 1}; ${tick} is too many.`)
   return { bar, beat, tick }
+}
+
+/** A length in bars, beats and ticks of the map's first meter, counted from 0: `4|0|000` for four bars. */
+export function formatLength(meter: MeterMap, length: number): string {
+  const first = meter[0]!
+  const perBar = Math.round(barLength(first) * TICKS_PER_QUARTER)
+  const perBeat = (4 / first.denominator) * TICKS_PER_QUARTER
+  const ticks = Math.round(length * TICKS_PER_QUARTER)
+  const rest = ticks % perBar
+  return `${Math.floor(ticks / perBar)}|${Math.floor(rest / perBeat)}|${String(rest % perBeat).padStart(3, '0')}`
+}
+
+/**
+ * Reads a length of `bars`, `bars|beats` or `bars|beats|ticks`; the inverse of `formatLength`.
+ *
+ * @returns quarter notes
+ * @throws InputError when it is no length, or none at all
+ */
+export function parseLength(meter: MeterMap, text: string): Beats {
+  const parts = text.trim().split(/\s*[|.:\s]\s*/)
+  const [bars = 0, count = 0, ticks = 0] = parts.map((p) => (/^\d+$/.test(p) ? Number(p) : NaN))
+  const first = meter[0]!
+  const length = bars * barLength(first) + (count * 4) / first.denominator + ticks / TICKS_PER_QUARTER
+  if (parts.length > 3 || !(length > 0))
+    throw new InputError(`“${text}” is no length; type bars|beats|ticks, for example 4|0|0.`)
+  return beats(length)
 }
 
 /** `3:07.250`, minutes:seconds with milliseconds. */

@@ -100,7 +100,8 @@ export interface ToGrid {
 }
 
 /**
- * Moves the music to the grid: clips get their beats put on the session's, and follow its tempo from now on.
+ * Moves the music to the grid: clips get their beats put on the session's, and follow its tempo from now on; their
+ * pins, which were places on the old grid, are taken out.
  *
  * @param guide   id of the clip that is counted; its beats count for all
  * @param clipIds clips to conform, the guide among them or not
@@ -130,23 +131,32 @@ export function moveMusicToGrid(
   const bar = barLength(meter[0]!)
   const one = secondsToBeat(session.tempo, seconds(sourceOfBeat(counted, 0)))
   const origin = Math.max(0, Math.round(one / bar)) * bar
-  const ids = new Set(clipIds.flatMap((id) => linkedClips(session, id).map((c) => c.id)))
-  const conformed = onClips(session, ids, (clip) => {
-    const { recording } = findClip(session, clip.id)!
-    const own = guide === clip.id ? undefined : sourceAt(session, clip.id)
+  const knownBy = (id: string): KnownBeat[] => {
+    const { recording } = findClip(session, id)!
+    const own = guide === id ? undefined : sourceAt(session, id)
     const known = chosen
       .map((b): KnownBeat => {
         const source = own ? own(seconds(b.source)) : b.source
         return { source: samples(source), beat: beats(origin + b.n * quarter) }
       })
-      .map(onAttacks(attacks(clip.id), recording.sampleRate))
+      .map(onAttacks(attacks(id), recording.sampleRate))
       .filter((b, i, all) => i === 0 || b.source > all[i - 1]!.source)
     const inside = known.filter(
       (b) => b.source > -recording.sampleRate && b.source < recording.length + recording.sampleRate,
     )
-    const kept = inside.length >= 2 ? inside : known
-    const start = beatOn(kept, clip.start)
-    return { ...clip, base: { kind: 'beats', beats: kept }, place: beats(start), pins: [] }
+    return inside.length >= 2 ? inside : known
+  }
+  // Microphones of one performance get the beats of one of them, the guide before all, sample for sample.
+  const decided = new Map<string, readonly KnownBeat[]>()
+  for (const id of [...clipIds].sort((x, y) => Number(y === guide) - Number(x === guide))) {
+    if (decided.has(id)) continue
+    const known = knownBy(id)
+    for (const c of linkedClips(session, id)) decided.set(c.id, known)
+  }
+  const conformed = onClips(session, new Set(decided.keys()), (clip) => {
+    const known = decided.get(clip.id)!
+    const place = beats(beatOn(known, clip.start))
+    return { ...clip, base: { kind: 'beats', beats: known }, place, pins: [] }
   })
   return { ...conformed, meter }
 }

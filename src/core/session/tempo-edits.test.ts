@@ -104,6 +104,23 @@ describe('the jig, played without a click', () => {
     expect(percentile(errors, 0.95)).toBeLessThan(20)
   })
 
+  it('microphones of one performance get the same beats, sample for sample', () => {
+    const linked = {
+      ...j.session,
+      tracks: j.session.tracks.map((t) => ({ ...t, linkGroup: 'band' })),
+    }
+    // Each has attacks of its own, a few milliseconds apart.
+    const attacks = (id: string): number[] =>
+      j.counted.beats.map((b) => Math.round(b.source) + (id === 't0-1' ? 300 : -250))
+    for (const ids of [['t0-1'], ['t1-1'], ['t1-1', 't0-1']]) {
+      const moved = moveMusicToGrid(linked, 't0-1', j.counted, ids, { by: 'beats' }, attacks)
+      const [a, b] = moved.tracks.map((t) => t.clips[0]!)
+      expect(a!.base.kind).toBe('beats')
+      expect(b!.base).toEqual(a!.base)
+      expect(b!.place).toBe(a!.place)
+    }
+  })
+
   it('by bars the feel inside them keeps its shape', () => {
     const at110 = setTempo(j.session, 165)
     const moved = moveMusicToGrid(at110, 't0-1', j.counted, ['t0-1'], { by: 'bars' })

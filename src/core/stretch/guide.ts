@@ -19,7 +19,17 @@ interface Block {
   readonly f0: Float32Array
 }
 
-const known = new WeakMap<Float32Array, PitchGuide>()
+interface Kept {
+  readonly source: Source
+  readonly guide: PitchGuide
+}
+/** By first channel: the same channel may be read alone and beside others, which have a pitch of their own. */
+const known = new WeakMap<Float32Array, Kept>()
+
+const same = (a: Source, b: Source): boolean =>
+  a.sampleRate === b.sampleRate &&
+  a.channels.length === b.channels.length &&
+  a.channels.every((c, i) => c === b.channels[i])
 
 /**
  * Pitch of a recording by place, the same whatever is asked for first.
@@ -29,7 +39,7 @@ const known = new WeakMap<Float32Array, PitchGuide>()
 export function pitchGuide(source: Source): PitchGuide {
   const first = source.channels[0]!
   const made = known.get(first)
-  if (made) return made
+  if (made && same(made.source, source)) return made.guide
   const size = Math.round(BLOCK * source.sampleRate)
   const margin = Math.round(MARGIN * source.sampleRate)
   const blocks = new Map<number, Block>()
@@ -48,6 +58,6 @@ export function pitchGuide(source: Source): PitchGuide {
     const { hop, f0 } = blockOf(k)
     return f0[Math.round((place - k * size + margin) / hop)] ?? 0
   }
-  known.set(first, guide)
+  known.set(first, { source, guide })
   return guide
 }

@@ -63,6 +63,18 @@ describe('a voice with Line', () => {
     expect(voiceReport(voice(120, 1, 0, 0.4), out, 1.4).consonants).toBeLessThan(3)
   })
 
+  it('does not depend on what was rendered before: a channel alone, after it was one of two', () => {
+    const alone = voice(150, 1, 0, 0.3).channels[0]!
+    const low = voice(105, 1, 0, 0.3).channels[0]!
+    const settings = sound({ method: 'line', pitch: 1.2, formants: 'keep' })
+    const map = whole(alone.length)
+    const render = (channels: readonly Float32Array[]): Float32Array =>
+      stretchAudio({ channels, sampleRate: RATE }, map, [], settings)[0]!
+    const first = render([Float32Array.from(alone)])
+    render([alone, low.map((x) => 8 * x)])
+    expect(render([alone]).every((v, i) => v === first[i])).toBe(true)
+  })
+
   it('formants shift by semitones while the pitch stays', () => {
     const { channels, vowels } = voice(110, 1, 0, 0.5)
     const x = channels[0]!

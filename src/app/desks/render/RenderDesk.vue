@@ -1,8 +1,7 @@
 <script setup lang="ts">
 // The Render desk: what, which depth; progress with cancel; results to download.
 import { computed, onBeforeUnmount, ref, shallowRef } from 'vue'
-import { formatSeconds, TICKS_PER_QUARTER } from '../../../core/music/position'
-import { barAt } from '../../../core/music/meter-map'
+import { formatLength, formatSeconds } from '../../../core/music/position'
 import { secondsToBeat } from '../../../core/music/tempo-map'
 import type { WavDepth } from '../../../core/audio/wav-write'
 import { toDb } from '../../../core/render/levels'
@@ -45,15 +44,10 @@ const DEPTHS: [WavDepth, string, string][] = [
 ]
 const waiting = computed(() => store.session!.recordings.filter((r) => !media.findings.has(r.id)))
 
-/** A length as bars, beats and ticks of the session's first meter. */
+/** A length as bars, beats and ticks. */
 function inBars(frames: number): string {
   const s = store.session!
-  const beats = secondsToBeat(s.tempo, frames / s.sampleRate)
-  const bar = barAt(s.meter, 0)
-  const ticks = Math.round(beats * TICKS_PER_QUARTER)
-  const perBar = bar.length * TICKS_PER_QUARTER
-  const perBeat = (4 / bar.denominator) * TICKS_PER_QUARTER
-  return `${Math.floor(ticks / perBar)}|${Math.floor((ticks % perBar) / perBeat)}|${String(ticks % perBeat).padStart(3, '0')}`
+  return formatLength(s.meter, secondsToBeat(s.tempo, frames / s.sampleRate))
 }
 
 async function render(): Promise<void> {

@@ -4,15 +4,14 @@ import { computed, ref } from 'vue'
 import { number } from 'yup'
 import NumberField from '../../fields/NumberField.vue'
 import { barLength } from '../../../core/music/meter-map'
+import { formatLength, parseLength } from '../../../core/music/position'
 import { fitToLength, lengthInBeats, trimEnd } from '../../../core/session/length-edits'
-import { InputError } from '../../../core/errors'
 import { sourceOfBeat } from '../../../core/timing/count'
 import { samples } from '../../../core/units'
 import { useMessages } from '../../stores/messages'
 import { useSession } from '../../stores/session'
 import { useTempo } from '../../stores/tempo'
 import { useView } from '../../stores/view'
-import { lengthWords, parseLength } from './tempo-words'
 
 const store = useSession()
 const tempo = useTempo()
@@ -21,7 +20,7 @@ const messages = useMessages()
 const session = computed(() => store.session!)
 const clip = computed(() => tempo.focused?.clip)
 const length = computed(() => (clip.value ? lengthInBeats(session.value, clip.value.id) : 0))
-const shown = computed(() => lengthWords(session.value.meter, length.value))
+const shown = computed(() => formatLength(session.value.meter, length.value))
 /** Length by the recording's own count. */
 const own = computed(() => {
   const c = clip.value
@@ -55,12 +54,7 @@ function fit(beats: number): void {
 }
 function typed(e: Event): void {
   const field = e.target as HTMLInputElement
-  void messages.attempt(() => {
-    const beats = parseLength(session.value.meter, field.value)
-    if (beats === null)
-      throw new InputError(`“${field.value}” is no length; type bars|beats|ticks, for example 4|0|0.`)
-    fit(beats)
-  })
+  void messages.attempt(() => fit(parseLength(session.value.meter, field.value)))
   field.value = shown.value
 }
 /** The clip, or the selected range, is so many bars: that gives the tempo. */

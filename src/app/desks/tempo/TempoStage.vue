@@ -47,18 +47,18 @@ watch(width, (w) => {
 })
 
 const picture = computed<TempoPicture | null>(() => {
-  const { shown: session } = view
-  if (!session || width.value === 0) return null
+  const doc = view.shown
+  if (!doc || width.value === 0) return null
   const found = tempo.focused && media.media.get(tempo.focused.recording.id)
   return {
-    session,
+    session: doc,
     wave:
       found && tempo.map
         ? {
             media: found,
             map: tempo.map,
-            sampleRate: session.sampleRate,
-            scale: session.sampleRate / tempo.rate,
+            sampleRate: doc.sampleRate,
+            scale: doc.sampleRate / tempo.rate,
             axis: view.axis,
             width: width.value,
           }

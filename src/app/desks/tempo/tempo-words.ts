@@ -1,8 +1,6 @@
 // Tempo, drift and length in words and figures.
 import type { TempoCandidate } from '../../../core/analysis/beats/track'
 import type { StatedTempo } from '../../../core/analysis/beats/stated'
-import { barLength, type MeterMap } from '../../../core/music/meter-map'
-import { TICKS_PER_QUARTER } from '../../../core/music/position'
 import type { BarDrift } from '../../../core/timing/drift'
 
 /** "48 ms", "4.7 s". */
@@ -36,23 +34,3 @@ const RELATIONS: Record<TempoCandidate['relation'], string> = {
   other: '',
 }
 export const relationWords = (c: TempoCandidate): string => RELATIONS[c.relation]
-
-/** A length as bars|beats|ticks, "4|0|000" for four bars. */
-export function lengthWords(meter: MeterMap, beats: number): string {
-  const first = meter[0]!
-  const perBar = Math.round(barLength(first) * TICKS_PER_QUARTER)
-  const perBeat = (4 / first.denominator) * TICKS_PER_QUARTER
-  const ticks = Math.round(beats * TICKS_PER_QUARTER)
-  const rest = ticks % perBar
-  return `${Math.floor(ticks / perBar)}|${Math.floor(rest / perBeat)}|${String(rest % perBeat).padStart(3, '0')}`
-}
-
-/** The inverse, of `bars`, `bars|beats` or `bars|beats|ticks`; null when it is no length. */
-export function parseLength(meter: MeterMap, text: string): number | null {
-  const parts = text.trim().split(/\s*[|.:\s]\s*/)
-  if (parts.length > 3 || parts.some((p) => !/^\d+$/.test(p))) return null
-  const [bars = 0, beats = 0, ticks = 0] = parts.map(Number)
-  const first = meter[0]!
-  const length = bars * barLength(first) + (beats * 4) / first.denominator + ticks / TICKS_PER_QUARTER
-  return length > 0 ? length : null
-}
