@@ -1,6 +1,6 @@
 // Browser tests: the built application on its own server, in Debian's Chromium.
 import { defineConfig } from '@playwright/test'
-import { CHROMIUM, PORT } from './tests/browser/setup'
+import { CHROMIUM, HOME, PORT } from './tests/browser/setup'
 
 export default defineConfig({
   testDir: 'tests/browser',
@@ -15,15 +15,14 @@ export default defineConfig({
   expect: { timeout: 15_000 },
   reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_NAME ? [['list'], ['json']] : [['list']],
   use: {
-    baseURL: `http://127.0.0.1:${PORT}`,
-    viewport: { width: 1280, height: 800 },
+    ...HOME,
     testIdAttribute: 'data-test',
     launchOptions: CHROMIUM,
   },
   webServer: {
     command: 'node --import tsx src/server/main.ts',
     cwd: import.meta.dirname,
-    url: `http://127.0.0.1:${PORT}/`,
+    url: HOME.baseURL,
     env: { PORT: String(PORT) },
     reuseExistingServer: false,
     timeout: 30_000,

@@ -1,13 +1,13 @@
 // What is heard: the same samples as the export, gapless loops, a switch without a gap, the click.
 import { readFileSync } from 'node:fs'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
 import { readWav } from '../../src/core/audio/wav-read'
 import { db, locate } from '../support/measure'
+import { test } from './kept'
 import { act, DEMO_EXTENT, openDemo, saved, Stage } from './setup'
 import { listenFor, startTap, taken } from './tap'
 
-// The tap is a script of the test's own, which the page's content-security policy would rightly refuse.
-test.use({ bypassCSP: true })
+test.use({ ownScripts: true })
 
 const BAR = 240 / 92
 const RATE = 44100

@@ -1,8 +1,9 @@
 // The Render desk: whole and range, all depths, cancel, the same file twice.
 import { createHash } from 'node:crypto'
 import { readFileSync } from 'node:fs'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
 import { readWav } from '../../src/core/audio/wav-read'
+import { test } from './kept'
 import { act, DEMO_EXTENT, openDemo, Stage } from './setup'
 
 const BAR = 240 / 92

@@ -21,6 +21,9 @@ export const CHROMIUM = {
   ],
 }
 
+/** A browser's home: where the application is, and how large it is looked at. */
+export const HOME = { baseURL: `http://127.0.0.1:${PORT}`, viewport: { width: 1280, height: 800 } }
+
 /** Opens a new copy of the demo session and waits until its transients are found. */
 export async function openDemo(page: Page): Promise<void> {
   await page.goto('/')

@@ -1,6 +1,7 @@
 // The shelf: demo, rename, duplicate, delete with undo, new sessions from files; the page's own matters.
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
 import { SHORTCUTS } from './shortcuts'
+import { test } from './kept'
 import { act, analysed, openDemo, saved } from './setup'
 import { takeFile } from './files'
 

@@ -1,13 +1,14 @@
 // The Tempo desk as its user meets it: the jig without a click, and the shelf of odd loops.
 import { readFileSync } from 'node:fs'
 import midi from '@tonejs/midi'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
 import { barAt } from '../../src/core/music/meter-map'
 import { beatToSeconds } from '../../src/core/music/tempo-map'
 import { mapOf } from '../../src/core/render/plan'
 import type { Session } from '../../src/core/session/types'
 import { toTarget } from '../../src/core/timing/time-map'
 import { percentile } from '../support/measure'
+import { test } from './kept'
 import { act, analysed, saved, storedSessions } from './setup'
 
 async function openAt(page: Page, demo: string, tracks: number): Promise<void> {

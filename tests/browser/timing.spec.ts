@@ -1,5 +1,6 @@
 // The Timing desk: moving notes, correcting the detection, quantize, undo, saving.
-import { expect, test, type Page } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
+import { test } from './kept'
 import { act, analysed, DEMO_EXTENT, openDemo, saved, Stage, storedSessions, truth } from './setup'
 
 const drum = () =>

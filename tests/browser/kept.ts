@@ -1,0 +1,48 @@
+// Tests that need the demo but not its analysis: one browser home a worker, whose recordings and findings stay.
+import { test as base, type BrowserContext } from '@playwright/test'
+import { HOME } from './setup'
+
+/** Forgets sessions and preferences; what is known about recordings stays, as in a browser that is used again. */
+async function forget(context: BrowserContext): Promise<void> {
+  for (const page of context.pages()) await page.close()
+  const page = await context.newPage()
+  await page.goto('/icon.svg')
+  await page.evaluate(async () => {
+    localStorage.clear()
+    const open = indexedDB.open('unwarp')
+    const db = await new Promise<IDBDatabase>((done, failed) => {
+      open.onsuccess = () => done(open.result)
+      open.onerror = failed
+      // A home that is used for the first time: the application makes its own stores.
+      open.onupgradeneeded = () => open.transaction!.abort()
+    }).catch(() => undefined)
+    if (!db) return
+    const tx = db.transaction('sessions', 'readwrite')
+    tx.objectStore('sessions').clear()
+    await new Promise((done) => (tx.oncomplete = done))
+    db.close()
+  })
+  await page.close()
+}
+
+export const test = base.extend<object, { home: BrowserContext; ownScripts: boolean }>({
+  /** Set for tests with scripts of their own, which the page's content-security policy would rightly refuse. */
+  ownScripts: [false, { scope: 'worker', option: true }],
+  home: [
+    async ({ browser, ownScripts }, use) => {
+      const home = await browser.newContext({ ...HOME, bypassCSP: ownScripts })
+      await use(home)
+      await home.close()
+    },
+    { scope: 'worker' },
+  ],
+  context: async ({ home }, use) => {
+    await forget(home)
+    await use(home)
+  },
+  page: async ({ context }, use) => {
+    const page = await context.newPage()
+    await use(page)
+    await page.close()
+  },
+})
