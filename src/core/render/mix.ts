@@ -24,12 +24,41 @@ export function piecesIn(plan: Plan, from: number, to: number): Piece[] {
   return [...found.values()].sort((a, b) => a.at - b.at).map((p) => p.piece)
 }
 
-/** Gain of a clip's edge fades at a session sample; a raised cosine. */
+/** A raised cosine from 0 at 0 to 1 at 1. */
+const ramp = (x: number): number => (x >= 1 ? 1 : 0.5 - 0.5 * Math.cos(Math.PI * Math.max(0, x)))
+
+/** Gain of a clip's edge fades at a session sample. */
 function fadeAt(clip: PlannedClip, n: number): number {
-  const ramp = (x: number): number => (x >= 1 ? 1 : 0.5 - 0.5 * Math.cos(Math.PI * Math.max(0, x)))
   const a = clip.fadeIn > 0 ? ramp((n - clip.start) / clip.fadeIn) : 1
   const b = clip.fadeOut > 0 ? ramp((clip.end - n) / clip.fadeOut) : 1
   return a * b
+}
+
+/** Adds samples times a gain; session sample n is x[n - at] and out[n - from]. */
+function add(
+  out: Float32Array,
+  x: Float32Array,
+  gain: number,
+  a: number,
+  b: number,
+  from: number,
+  at: number,
+): void {
+  for (let n = a; n < b; n++) out[n - from]! += gain * x[n - at]!
+}
+
+/** The same with the clip's edge fades. */
+function addFaded(
+  clip: PlannedClip,
+  out: Float32Array,
+  x: Float32Array,
+  gain: number,
+  a: number,
+  b: number,
+  from: number,
+  at: number,
+): void {
+  for (let n = a; n < b; n++) out[n - from]! += gain * fadeAt(clip, n) * x[n - at]!
 }
 
 /**
@@ -56,24 +85,30 @@ export function mixRange(
   from: number,
   to: number,
 ): Float32Array[] | undefined {
+  // Nothing is added up before everything is there: a waiting player asks again and again.
+  const sounding = plan.clips.map((clip) =>
+    touching(clip, from, to).map((placed) => ({ placed, rendered: pieces(placed.piece) })),
+  )
+  if (sounding.some((s) => s.some(({ rendered }) => !rendered))) return undefined
   const out = Array.from({ length: plan.channels }, () => new Float32Array(to - from))
-  for (const clip of plan.clips) {
-    const faded = clip.fadeIn > 0 || clip.fadeOut > 0
-    for (const placed of touching(clip, from, to)) {
-      const rendered = pieces(placed.piece)
-      if (!rendered) return undefined
+  plan.clips.forEach((clip, i) => {
+    const rising = clip.start + clip.fadeIn
+    const falling = clip.end - clip.fadeOut
+    for (const { placed, rendered } of sounding[i]!) {
       const a = Math.max(from, placed.at)
       const b = Math.min(to, placed.at + placed.piece.span.length)
+      const [c, d] = [Math.min(b, Math.max(a, rising)), Math.min(b, Math.max(a, rising, falling))]
       for (let input = 0; input < placed.channels; input++) {
-        const x = rendered[placed.firstChannel + input]!
-        out.forEach((o, output) => {
+        const x = rendered![placed.firstChannel + input]!
+        for (const [output, o] of out.entries()) {
           const gain = clip.gain * gainTo(output, plan.channels, input, placed.channels, clip.pan)
-          if (gain === 0) return
-          if (faded) for (let n = a; n < b; n++) o[n - from]! += gain * fadeAt(clip, n) * x[n - placed.at]!
-          else for (let n = a; n < b; n++) o[n - from]! += gain * x[n - placed.at]!
-        })
+          if (gain === 0) continue
+          addFaded(clip, o, x, gain, a, c, from, placed.at)
+          add(o, x, gain, c, d, from, placed.at)
+          addFaded(clip, o, x, gain, d, b, from, placed.at)
+        }
       }
     }
-  }
+  })
   return out
 }

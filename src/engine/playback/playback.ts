@@ -243,8 +243,9 @@ export class Playback {
     const { session, corrected, original } = this.program!
     const [from, to] = [index * BLOCK, (index + 1) * BLOCK]
     const a = mixRange(corrected, this.store.samples, from, to)
+    if (!a) return undefined
     const b = mixRange(original, this.store.samples, from, to)
-    if (!a || !b) return undefined
+    if (!b) return undefined
     const click = clickRange(session.tempo, session.meter, session.sampleRate, from, to, this.clickStyle)
     const silent = Math.min(to, this.countedIn ?? from) - from
     if (silent > 0) for (const x of [...a, ...b]) x.fill(0, 0, silent)
