@@ -12,10 +12,10 @@ import { listenFor } from '../tests/browser/tap'
 
 const PORT = 4189
 const BASE = `http://127.0.0.1:${PORT}`
-const print = (name: string, value: string): void =>
+export const print = (name: string, value: string): void =>
   void process.stdout.write(`${name.padEnd(58)} ${value}\n`)
 
-async function newPage(browser: Browser): Promise<Page> {
+export async function newPage(browser: Browser): Promise<Page> {
   const context = await browser.newContext({
     viewport: { width: 1280, height: 800 },
     bypassCSP: true,
@@ -191,7 +191,7 @@ async function frames(
 }
 
 /** A recording as a file in a folder of its own. */
-function fileOf(name: string, channels: readonly Float32Array[]): { path: string; remove(): void } {
+export function fileOf(name: string, channels: readonly Float32Array[]): { path: string; remove(): void } {
   const folder = mkdtempSync(join(tmpdir(), 'unwarp-bench-'))
   const path = join(folder, name)
   writeFileSync(path, writeWav({ sampleRate: 44100, channels }, '24'))
@@ -275,7 +275,7 @@ async function printFrames(browser: Browser): Promise<void> {
 }
 
 /** Runs one measurement against a server of its own. */
-async function inBrowser(work: (browser: Browser) => Promise<void>): Promise<void> {
+export async function inBrowser(work: (browser: Browser) => Promise<void>): Promise<void> {
   selectors.setTestIdAttribute('data-test')
   const server = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], {
     env: { ...process.env, PORT: String(PORT) },

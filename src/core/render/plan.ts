@@ -116,15 +116,14 @@ function attacksIn(
 }
 
 /** Attacks of a clip and its linked clips, in session-rate recording samples, rising. */
-function attacksOf(session: Session, clips: readonly Clip[], findings: Findings): number[] {
-  const places = clips.flatMap((clip) => {
+function attacksOf(session: Session, clips: readonly Clip[], findings: Findings): readonly number[] {
+  const lists = clips.map((clip) => {
     const { sampleRate } = findClip(session, clip.id)!.recording
+    const places = attacksIn(findings(clip.recording), clip.transients, sampleRate)
     const scale = session.sampleRate / sampleRate
-    return attacksIn(findings(clip.recording), clip.transients, sampleRate).map((at) =>
-      Math.round(at * scale),
-    )
+    return scale === 1 ? places : places.map((at) => Math.round(at * scale))
   })
-  return [...new Set(places)].sort((a, b) => a - b)
+  return lists.length === 1 ? lists[0]! : [...new Set(lists.flat())].sort((a, b) => a - b)
 }
 
 /** Least distance of a protected attack from a knot or another attack, seconds; nearer ones share its protection. */
@@ -132,18 +131,12 @@ const ATTACKS_APART = 0.008
 
 function thin(attacks: readonly number[], map: TimeMap, sampleRate: number): number[] {
   const least = ATTACKS_APART * sampleRate
-  const knots = map.map((k) => k.source)
-  const onKnot = new Set(knots)
   let k = 0
   let last = -Infinity
   return attacks.filter((a) => {
-    if (onKnot.has(a)) {
-      last = a
-      return true
-    }
-    while (k < knots.length && knots[k]! < a) k++
-    const near = Math.min(a - (knots[k - 1] ?? -Infinity), (knots[k] ?? Infinity) - a, a - last)
-    if (near < least) return false
+    while (k < map.length && map[k]!.source < a) k++
+    const next = map[k]?.source ?? Infinity
+    if (next !== a && Math.min(a - (map[k - 1]?.source ?? -Infinity), next - a, a - last) < least) return false
     last = a
     return true
   })

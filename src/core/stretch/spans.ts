@@ -1,5 +1,4 @@
 // Divides a time map into spans: at every knot, and at every attack that lies inside a stretched part.
-import { lastAtOrBelow } from '../search'
 import { curveInside } from './curve'
 import { withKnotsAt, type TimeMap } from '../timing/time-map'
 import type { PitchCurve, Span, StretchSettings } from './types'
@@ -18,36 +17,44 @@ export function spansOf(
   pitched = false,
   curve: PitchCurve = [],
 ): Span[] {
-  const isAttack = (place: number): boolean => {
-    const i = lastAtOrBelow(attacks.length, (k) => attacks[k]!, place)
-    return i >= 0 && attacks[i] === place
-  }
+  // Map, attacks and spans all rise, so that one walk along each is enough.
+  let i = 0
   const bent = attacks.filter((a) => {
-    const i = lastAtOrBelow(map.length, (k) => map[k]!.source, a)
-    const [from, to] = [map[i], map[i + 1]]
+    while (i + 1 < map.length && map[i + 1]!.source <= a) i++
+    const [from, to] = [map[i]!, map[i + 1]]
     return (
-      from &&
-      to &&
+      to !== undefined &&
+      from.source <= a &&
       (pitched ||
         to.source - from.source !== to.target - from.target ||
-        curveInside(curve, from.source, to.source))
+        curveInside(curve, from.source, to.source) !== undefined)
     )
   })
   const knots = withKnotsAt(map, bent)
-  return knots.slice(1).map((end, i): Span => {
-    const start = knots[i]!
-    const inside = curveInside(curve, start.source, end.source)
-    return {
+  let k = 0
+  const isAttack = (place: number): boolean => {
+    while (k < attacks.length && attacks[k]! < place) k++
+    return attacks[k] === place
+  }
+  const spans: Span[] = []
+  let attackAtStart = isAttack(knots[0]!.source)
+  for (let n = 1; n < knots.length; n++) {
+    const [start, end] = [knots[n - 1]!, knots[n]!]
+    const inside = curve.length ? curveInside(curve, start.source, end.source) : undefined
+    const attackAtEnd = isAttack(end.source)
+    spans.push({
       from: start.source,
       to: end.source,
       length: end.target - start.target,
-      attackAtStart: isAttack(start.source),
-      attackAtEnd: isAttack(end.source),
-      joinsStart: i > 0,
-      joinsEnd: i + 2 < knots.length,
+      attackAtStart,
+      attackAtEnd,
+      joinsStart: n > 1,
+      joinsEnd: n + 1 < knots.length,
       ...(inside ? { curve: inside } : {}),
-    }
-  })
+    })
+    attackAtStart = attackAtEnd
+  }
+  return spans
 }
 
 /** True when pitch or formants change, so that every span is rendered. */
