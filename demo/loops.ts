@@ -14,8 +14,19 @@ export interface Loop {
   /** Truth: beats a minute, and beats of the music (the file may be longer). */
   readonly bpm: number
   readonly beats: number
+  readonly onsets: readonly LoopOnset[]
   readonly fault: string
 }
+
+/** A stroke or chord of the first round. */
+export interface LoopOnset {
+  /** Seconds. */
+  readonly time: number
+  /** What was plucked, MIDI numbers; nothing for strokes. */
+  readonly midi?: readonly number[]
+}
+
+type Played = Pick<Loop, 'samples' | 'onsets'>
 
 /** Strokes at eighths of a bar of 4/4. */
 const FIGURES: readonly (readonly [number, Stroke, number][])[] = [
@@ -40,20 +51,22 @@ const FIGURES: readonly (readonly [number, Stroke, number][])[] = [
 ]
 
 /** A drum loop that goes round: what rings past its end rings over its start. */
-function drumLoop(bpm: number, bars: number, figure: number, seed: number): Float32Array {
+function drumLoop(bpm: number, bars: number, figure: number, seed: number): Played {
   const random = randomFrom(seed)
   const length = Math.round((bars * 4 * 60 * LOOP_RATE) / bpm)
   const out = new Float32Array(length)
+  const onsets: LoopOnset[] = []
   for (let bar = 0; bar < bars; bar++)
     for (const [eighth, stroke, level] of FIGURES[figure]!) {
       const at = Math.round(((bar * 4 + eighth / 2) * 60 * LOOP_RATE) / bpm)
       const sound = drumStroke(stroke, LOOP_RATE, seed + 50 * bar + eighth)
       addAt(out, sound, at, level * (0.92 + 0.16 * random()))
       addAt(out, sound, at - length, level)
+      onsets.push({ time: at / LOOP_RATE })
     }
   normalize([out], 0.7)
   addHiss(out, -80, seed)
-  return out
+  return { samples: out, onsets }
 }
 
 const CHORDS = [
@@ -61,15 +74,17 @@ const CHORDS = [
   [48, 55, 60, 64],
 ] as const
 
-function stringLoop(bpm: number, bars: number, seed: number): Float32Array {
+function stringLoop(bpm: number, bars: number, seed: number): Played {
   const beat = 60 / bpm
   const length = Math.round(bars * 4 * beat * LOOP_RATE)
   const out = new Float32Array(length)
+  const onsets: LoopOnset[] = []
   for (let bar = 0; bar < bars; bar++)
     for (let k = 0; k < 8; k++) {
       const at = Math.round((bar * 4 + k / 2) * beat * LOOP_RATE)
       const chord = CHORDS[bar % 2]!
       const notes = k % 4 === 0 ? chord : chord.slice(k % 2 ? 2 : 1)
+      onsets.push({ time: at / LOOP_RATE, midi: notes })
       notes.forEach((midi, s) => {
         const pluck = {
           midi,
@@ -88,18 +103,18 @@ function stringLoop(bpm: number, bars: number, seed: number): Float32Array {
   ])
   normalize([body], 0.6)
   addHiss(body, -80, seed)
-  return body
+  return { samples: body, onsets }
 }
 
 /** A careless cut: the loop and the start of its next round. */
-function withTail(x: Float32Array, seconds: number, seed: number): Float32Array {
+function withTail({ samples: x, onsets }: Played, seconds: number, seed: number): Played {
   const out = new Float32Array(x.length + Math.round(seconds * LOOP_RATE))
   out.set(x)
   const rest = out.subarray(x.length)
   // The start of the next round is in the cut.
   rest.set(x.subarray(0, rest.length))
   addHiss(rest, -80, seed)
-  return out
+  return { samples: out, onsets: [...onsets, { ...onsets[0]!, time: x.length / LOOP_RATE }] }
 }
 
 /** The loops; the same samples on every run. */
@@ -107,7 +122,7 @@ export const loops = (): readonly Loop[] => [
   {
     name: 'towpath drums 87.3 bpm',
     method: 'hits',
-    samples: drumLoop(87.3, 4, 0, 400),
+    ...drumLoop(87.3, 4, 0, 400),
     bpm: 87.3,
     beats: 16,
     fault: 'none',
@@ -115,7 +130,7 @@ export const loops = (): readonly Loop[] => [
   {
     name: 'lock gate drums 120 bpm',
     method: 'hits',
-    samples: drumLoop(112.6, 4, 1, 500),
+    ...drumLoop(112.6, 4, 1, 500),
     bpm: 112.6,
     beats: 16,
     fault: 'the file name says 120',
@@ -123,7 +138,7 @@ export const loops = (): readonly Loop[] => [
   {
     name: 'winding hole cittern',
     method: 'chords',
-    samples: stringLoop(101.7, 4, 600),
+    ...stringLoop(101.7, 4, 600),
     bpm: 101.7,
     beats: 16,
     fault: 'none',
@@ -131,7 +146,7 @@ export const loops = (): readonly Loop[] => [
   {
     name: 'tiller drums 64.4 bpm',
     method: 'hits',
-    samples: drumLoop(128.8, 2, 1, 700),
+    ...drumLoop(128.8, 2, 1, 700),
     bpm: 128.8,
     beats: 8,
     fault: 'the file name says half the tempo',
@@ -139,7 +154,7 @@ export const loops = (): readonly Loop[] => [
   {
     name: 'gongoozlers cittern',
     method: 'chords',
-    samples: withTail(stringLoop(94.1, 2, 800), 0.03, 801),
+    ...withTail(stringLoop(94.1, 2, 800), 0.03, 801),
     bpm: 94.1,
     beats: 8,
     fault: 'cut 30 ms too long',

@@ -67,6 +67,7 @@ truth('odd-loops.json', {
     method: l.method,
     bpm: l.bpm,
     beats: l.beats,
+    onsets: l.onsets,
     fault: l.fault,
   })),
 })

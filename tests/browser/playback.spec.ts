@@ -2,7 +2,7 @@
 import { readFileSync } from 'node:fs'
 import { expect, type Page } from '@playwright/test'
 import { readWav } from '../../src/core/audio/wav-read'
-import { db, locate } from '../support/measure'
+import { db, locate, rms } from '../support/measure'
 import { test } from './kept'
 import { act, DEMO_EXTENT, openDemo, saved, Stage } from './setup'
 import { listenFor, startTap, taken } from './tap'
@@ -150,6 +150,30 @@ test('the click sounds on the beats, and never in a file', async ({ page }) => {
   const file = await exported(page)
   expect(file[0]!.length).toBe(1915666)
   expect(file.every((c) => c.every((v) => v === 0))).toBe(true)
+})
+
+test('a bar is counted in with the click alone, then the music begins on its beat', async ({ page }) => {
+  await ready(page)
+  await page.keyboard.press('Alt+1')
+  await page.getByLabel('Bars of count-in').selectOption('1')
+  await page.keyboard.press('k')
+  await tapped(page)
+  await page.keyboard.press('Home')
+  await page.keyboard.press('Space')
+  await page.waitForTimeout(5500)
+  const heard = (await taken(page))[0]!
+  const start = heard.findIndex((v) => Math.abs(v) > 0.02)
+  const beat = (60 / 92) * RATE
+  const level = (from: number, to: number): number =>
+    db(rms(heard, Math.round(start + from * beat), Math.round(start + to * beat)))
+  for (let n = 0; n < 4; n++) {
+    expect(level(n, n + 0.07)).toBeGreaterThan(-45)
+    // A click is over after 45 ms: between clicks nothing sounds until the playhead's place, half a second before
+    // beat 1, where the recordings and their hiss begin.
+    expect(level(n + 0.12, n < 3 ? n + 0.95 : 3.22)).toBeLessThan(-120)
+  }
+  expect(level(3.3, 3.9)).toBeGreaterThan(-90)
+  expect(level(4.12, 4.5)).toBeGreaterThan(-50)
 })
 
 test('the level shows what is heard, the playhead goes on and returns', async ({ page }) => {

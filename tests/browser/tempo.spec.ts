@@ -4,6 +4,7 @@ import midi from '@tonejs/midi'
 import { expect, type Page } from '@playwright/test'
 import { barAt } from '../../src/core/music/meter-map'
 import { beatToSeconds } from '../../src/core/music/tempo-map'
+import { readWav } from '../../src/core/audio/wav-read'
 import { mapOf } from '../../src/core/render/plan'
 import type { Session } from '../../src/core/session/types'
 import { toTarget } from '../../src/core/timing/time-map'
@@ -111,6 +112,25 @@ test('beat 1 is said, half and double, whole tempo, known places that contradict
   await expect(page.getByTestId('count-error')).toHaveText(/take one of the two points out/)
   await page.getByRole('button', { name: 'Forget bar 9 beat 1' }).click()
   await expect(page.getByTestId('count-error')).toHaveCount(0)
+})
+
+test('a chosen place goes onto an attack or, away from them, onto a zero crossing', async ({ page }) => {
+  await openAt(page, 'odd-loops', 5)
+  const stage = page.getByTestId('tempo-stage')
+  const box = (await stage.boundingBox())!
+  const loop = readWav(readFileSync('build/demo/towpath-drums-87.3-bpm.wav')).audio.channels[0]!
+  const truth = JSON.parse(readFileSync('build/demo/odd-loops.json', 'utf8'))
+  const onsets: { time: number }[] = truth.tracks[0].onsets
+  const kinds = new Set<string>()
+  for (const share of [0.12, 0.19, 0.27, 0.34, 0.41]) {
+    await stage.click({ position: { x: box.width * share, y: 150 } })
+    await page.keyboard.press('b')
+    const at = (await stored(page)).tracks[0]!.clips[0]!.count!.one!
+    const attack = onsets.some((o) => Math.abs(o.time - at / 44100) < 0.002)
+    kinds.add(attack ? 'attack' : 'crossing')
+    if (!attack) expect(loop[at]! * loop[at - 1]!).toBeLessThanOrEqual(0)
+  }
+  expect([...kinds].sort()).toEqual(['attack', 'crossing'])
 })
 
 test('loops: a wrong stated tempo, a loop cut too long, fitting by typing and by dragging', async ({

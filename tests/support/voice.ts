@@ -1,8 +1,7 @@
 // A spoken-sung voice made by code with known pitch and formants, and what of it survives stretching and transposition.
 import { noise } from './signals'
 import { median, percentile, rms, db } from './measure'
-import { pitchCandidates } from '../../src/core/analysis/pitch/candidates'
-import { findPitch } from '../../src/core/analysis/pitch/find'
+import { pitchLine } from '../../src/core/analysis/pitch/find'
 import { mainSource } from '../../src/core/analysis/source'
 
 const RATE = 44100
@@ -207,7 +206,7 @@ export interface VoiceReport {
  */
 export function voiceReport(wanted: Voiced, output: Float32Array, ratio: number): VoiceReport {
   const ideal = wanted.channels[0]!
-  const line = (x: Float32Array) => findPitch(pitchCandidates(mainSource([x], RATE))).pitch
+  const line = (x: Float32Array) => pitchLine(mainSource([x], RATE))
   const [a, b] = [line(ideal), line(output)]
   const errors: number[] = []
   let [formants, sharp, added, level] = [0, 1, 0, 0]
