@@ -16,6 +16,6 @@ export const renderer = new Renderer(pool, (id) => sessionAudio.get(id))
 export const playback = new Playback(renderer)
 export const library: Promise<Library> = openDatabase().then((db) => new Library(db))
 
-renderer.onArrival = () => playback.feed()
+renderer.onArrival = () => playback.again()
 // Once the page has settled; the first dropped file then finds the workers ready.
 setTimeout(() => pool.warm(), 200)

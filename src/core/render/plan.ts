@@ -1,6 +1,7 @@
 // The plan: which pieces sound where. A pure function of the session and its findings.
 import { ticksOf, type TransientSettings } from '../analysis/select'
 import type { Transient } from '../analysis/transients'
+import type { TempoMap } from '../music/tempo-map'
 import { audibleTracks, findClip, linkedClips, mapContext } from '../session/find'
 import type { Clip, Recording, Session, Track } from '../session/types'
 import { isReshaped, isVerbatim, spansOf } from '../stretch/spans'
@@ -88,10 +89,21 @@ function settingsOf(track: Track, clip: Clip, o: PlanOptions): StretchSettings {
   }
 }
 
+/** Maps by clip, which is never changed but replaced: planning and drawing ask for the same ones. */
+const mapped = new WeakMap<
+  Clip,
+  { readonly tempo: TempoMap; readonly rate: number; readonly recording: Recording; readonly map: TimeMap }
+>()
+
 /** Time map of a clip; with `original`, at its own speed from its place. */
 export function mapOf(session: Session, clip: Clip, recording: Recording, original = false): TimeMap {
-  const timing = original ? { ...clip, pins: [], base: { kind: 'speed' } as const } : clip
-  return clipMap(timing, mapContext(session, recording))
+  if (original) return clipMap({ ...clip, pins: [], base: { kind: 'speed' } }, mapContext(session, recording))
+  const { tempo, sampleRate: rate } = session
+  const known = mapped.get(clip)
+  if (known?.tempo === tempo && known.rate === rate && known.recording === recording) return known.map
+  const map = clipMap(clip, mapContext(session, recording))
+  mapped.set(clip, { tempo, rate, recording, map })
+  return map
 }
 
 /** Attacks in force by the candidates they were chosen from: they change with the detection only. */
@@ -136,7 +148,8 @@ function thin(attacks: readonly number[], map: TimeMap, sampleRate: number): num
   return attacks.filter((a) => {
     while (k < map.length && map[k]!.source < a) k++
     const next = map[k]?.source ?? Infinity
-    if (next !== a && Math.min(a - (map[k - 1]?.source ?? -Infinity), next - a, a - last) < least) return false
+    if (next !== a && Math.min(a - (map[k - 1]?.source ?? -Infinity), next - a, a - last) < least)
+      return false
     last = a
     return true
   })

@@ -11,6 +11,8 @@ import workletUrl from './player.worklet?worker&url'
 const AHEAD = 2.5
 /** Blocks mixed in one go before the page gets a turn. */
 const AT_ONCE = 12
+/** Blocks that still wait for pieces, after which later ones are not tried. */
+const MOST_WAITING = 3
 
 /** What is to be played. */
 export interface Program {
@@ -201,15 +203,20 @@ export class Playback {
     if (!this.program || !this.node) return
     const wanted = this.upcoming()
     const stale = wanted.filter((i) => this.sent.get(i) !== this.version)
-    this.askFor(wanted)
+    // What was sent needs no pieces any more.
+    this.askFor(stale)
     const ready: Block[] = []
+    let waiting = 0
     for (const index of stale) {
       if (ready.length === AT_ONCE) {
         this.again()
         break
       }
       const block = this.mix(index)
-      if (!block) continue
+      if (!block) {
+        if (++waiting === MOST_WAITING) break
+        continue
+      }
       ready.push(block)
       this.sent.set(index, this.version)
     }
@@ -221,7 +228,8 @@ export class Playback {
     }
   }
 
-  private again(): void {
+  /** Feeds a moment later, once for all that ask meanwhile: pieces arrive by the dozen. */
+  again(): void {
     if (this.feeding) return
     this.feeding = true
     setTimeout(() => {

@@ -8,8 +8,13 @@ export { proxy }
 export type WorkerTask<T> = (worker: Remote<Tasks>, flag: CancelFlag) => Promise<T>
 
 interface Waiting {
+  /** Short work that may be sent before the worker is free, so that it need not wait for a busy page in between. */
+  readonly short: boolean
   run(worker: Remote<Tasks>): Promise<void>
 }
+
+/** Short tasks that a worker may have in hand. */
+export const IN_HAND = 12
 
 /** Errors cross from workers as plain ones; their names tell what they were. */
 function revived(e: unknown): unknown {
@@ -21,7 +26,8 @@ function revived(e: unknown): unknown {
 
 export class WorkerPool {
   private readonly workers: Remote<Tasks>[]
-  private readonly free: Remote<Tasks>[]
+  /** Tasks that each worker has in hand; a long one fills it. */
+  private readonly load: number[]
   private readonly waiting: Waiting[] = []
   private readonly kept = new Map<string, number>()
 
@@ -29,7 +35,7 @@ export class WorkerPool {
     this.workers = Array.from({ length: count }, () =>
       wrap<Tasks>(new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' })),
     )
-    this.free = [...this.workers]
+    this.load = this.workers.map(() => 0)
   }
 
   /** Lets every worker get ready for its usual work. */
@@ -43,7 +49,7 @@ export class WorkerPool {
 
   /** Workers without work, when nothing waits. */
   get idle(): number {
-    return this.waiting.length ? 0 : this.free.length
+    return this.waiting.length ? 0 : this.load.filter((n) => n === 0).length
   }
 
   /** Makes a recording known to all workers, at a rate; another rate replaces it. */
@@ -56,12 +62,14 @@ export class WorkerPool {
   /**
    * Runs a task on the next free worker.
    *
+   * @param short it is over in a moment: it may queue behind other such tasks on a worker
    * @throws Cancelled when the signal fires, InputError as thrown in the worker
    */
-  run<T>(task: WorkerTask<T>, signal?: AbortSignal): Promise<T> {
+  run<T>(task: WorkerTask<T>, signal?: AbortSignal, short = false): Promise<T> {
     return new Promise<T>((done, failed) => {
       const flag = typeof SharedArrayBuffer === 'undefined' ? null : new Int32Array(new SharedArrayBuffer(4))
       const entry: Waiting = {
+        short,
         run: async (worker) => {
           try {
             const result = await task(worker, flag)
@@ -88,11 +96,15 @@ export class WorkerPool {
   }
 
   private dispatch(): void {
-    while (this.free.length && this.waiting.length) {
-      const worker = this.free.pop()!
+    while (this.waiting.length) {
+      const { short } = this.waiting[0]!
+      const least = this.load.indexOf(Math.min(...this.load))
+      if (this.load[least]! >= (short ? IN_HAND : 1)) return
       const entry = this.waiting.shift()!
-      void entry.run(worker).finally(() => {
-        this.free.push(worker)
+      const weight = short ? 1 : IN_HAND
+      this.load[least]! += weight
+      void entry.run(this.workers[least]!).finally(() => {
+        this.load[least]! -= weight
         this.dispatch()
       })
     }

@@ -3,7 +3,7 @@ import { Cancelled } from '../../core/errors'
 import type { AudioData } from '../../core/audio/buffer'
 import type { Piece } from '../../core/render/plan'
 import { isVerbatim } from '../../core/stretch/spans'
-import type { WorkerPool } from './pool'
+import { IN_HAND, type WorkerPool } from './pool'
 
 /** Bytes of rendered samples that are kept. */
 const KEEP_BYTES = 500e6
@@ -73,7 +73,7 @@ export class Renderer {
 
   private dispatch(): void {
     for (const piece of this.wanted) {
-      if (this.running.size >= this.pool.size) return
+      if (this.running.size >= this.pool.size * IN_HAND) return
       if (this.running.has(piece.key) || this.samples(piece)) continue
       void this.start(piece).catch((e: unknown) => {
         if (!(e instanceof Cancelled)) this.onError(e)
@@ -88,7 +88,7 @@ export class Renderer {
     signal?.addEventListener('abort', () => abort.abort(), { once: true })
     this.running.set(key, abort)
     try {
-      const out = await this.pool.run((w, flag) => w.render(piece, flag), abort.signal)
+      const out = await this.pool.run((w, flag) => w.render(piece, flag), abort.signal, true)
       this.put(piece.key, out)
       this.onArrival(piece)
       return out
