@@ -1,4 +1,4 @@
-// npm run bench [speed|quality|stretch|tempo|analysis|references|fit|long|dropped|heard|frames]: measurements run by hand; the last three need a build.
+// npm run bench [speed|quality|stretch|tempo|analysis|references|fit|long|dropped|heard|tempo-heard|frames]: measurements run by hand; the last four need a build.
 import { loadFft } from '../src/core/dsp/fft'
 import { benchAnalysis, benchReferences } from './analysis'
 import { fit } from './fit/fit'
@@ -8,6 +8,7 @@ import { benchQuality } from './quality'
 import { benchSpeed } from './speed'
 import { benchStretch } from './stretch/stretch'
 import { benchTempo } from './tempo'
+import { benchTempoHeard } from './browser-tempo'
 
 async function main(): Promise<void> {
   await loadFft()
@@ -21,10 +22,11 @@ async function main(): Promise<void> {
     long: benchLong,
     dropped: benchDropped,
     heard: benchHeard,
+    'tempo-heard': benchTempoHeard,
     frames: benchFrames,
   }
   const asked = process.argv.slice(2)
-  if (asked.includes('fit')) return fit()
+  if (asked.includes('fit')) return fit(asked)
   for (const [name, run] of Object.entries(parts)) {
     if (asked.length && !asked.includes(name)) continue
     process.stdout.write(`\n${name}\n`)

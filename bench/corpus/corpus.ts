@@ -1,7 +1,7 @@
 // The two halves of the corpus: one to develop on, one that is only measured.
 import { chance } from './chance'
 import { bandPiece, choirPiece, linePiece, stillPiece, type BandPlan } from './pieces'
-import { GROOVES, type Feel } from './score'
+import { DANCES, GROOVES, type Feel } from './score'
 import type { Piece } from './types'
 
 export const HALVES = ['develop', 'held'] as const
@@ -47,7 +47,7 @@ export function bandsFrom(base: number): (() => Piece)[] {
     for (const groove of Object.keys(GROOVES[meter]!)) {
       const bpm =
         meter === '6/8'
-          ? random.between(140, 270)
+          ? random.between(140, 360)
           : meter === '3/4'
             ? random.between(85, 170)
             : random.between(72, 168)
@@ -75,7 +75,7 @@ export function bandsFrom(base: number): (() => Piece)[] {
       band(`${meter} ${voice} ${feel}`, {
         meter,
         groove: null,
-        bpm: meter === '6/8' ? random.between(140, 230) : random.between(75, 140),
+        bpm: meter === '6/8' ? random.between(140, 330) : random.between(75, 140),
         feel,
         chords: voice,
         bass: false,
@@ -98,6 +98,28 @@ export function bandsFrom(base: number): (() => Piece)[] {
       tune: null,
     })
   }
+  // Their own dice, so that what was there before them stays as it was.
+  const dice = chance(base + 5)
+  for (const meter of Object.keys(DANCES))
+    for (const groove of Object.keys(DANCES[meter]!))
+      for (const tune of [null, 'string', 'keys'] as const) {
+        const bpm =
+          meter === '6/8'
+            ? dice.between(270, 360)
+            : meter === '3/4'
+              ? dice.between(110, 200)
+              : dice.between(90, 140)
+        const feel = dice.pick(feels)
+        band(`${meter} ${groove} ${feel}${tune ? ` ${tune}` : ' drums'}`, {
+          meter,
+          groove,
+          bpm,
+          feel,
+          chords: tune === 'keys' ? 'guitar' : null,
+          bass: tune === 'keys',
+          tune,
+        })
+      }
   return makers
 }
 

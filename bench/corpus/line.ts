@@ -85,8 +85,7 @@ export function struckLine(
             seed + i,
           )
     addAt(sound, note, at, 0.5)
-    for (let k = Math.ceil(n.start / PITCH_HOP); k < n.end / PITCH_HOP && k < f0.length; k++)
-      f0[k] = hz(n.midi)
+    fill(f0, n.start, n.end, RELEASE.struck, () => hz(n.midi))
   })
   return {
     sound,

@@ -4,7 +4,7 @@ import { chance, type Chance } from './chance'
 import { struckLine, sustainedLine, type LinePlay, type Manner, type Sustained } from './line'
 import { bassLine, chords, drums, tune, type Frame, type Part } from './parts'
 import { BASS, COMP } from './patterns'
-import { clock, GROOVES, PROGRESSIONS, type Feel, type Key } from './score'
+import { clock, DANCES, GROOVES, PROGRESSIONS, type Feel, type Key } from './score'
 import type { Kind, Meter, Piece } from './types'
 
 const RATE = 44100
@@ -241,7 +241,15 @@ export function bandPiece(name: string, plan: BandPlan, seed: number): Piece {
   if (plan.loop) f = { ...f, seconds: f.seconds - 0.6, loose: 0 }
   const sound = new Float32Array(Math.round(f.seconds * RATE))
   const parts: Part[] = []
-  if (plan.groove) parts.push(drums(f, GROOVES[plan.meter]![plan.groove]!, plan.loop ? 0 : 0.1, random))
+  if (plan.groove)
+    parts.push(
+      drums(
+        f,
+        (GROOVES[plan.meter]![plan.groove] ?? DANCES[plan.meter]?.[plan.groove])!,
+        plan.loop ? 0 : 0.1,
+        random,
+      ),
+    )
   if (plan.chords) {
     const strum = plan.chords === 'guitar' ? random.between(0.012, 0.035) : 0
     parts.push(chords(f, key, degrees, random.pick(COMP[plan.meter]!), plan.chords, strum, random))
@@ -304,7 +312,8 @@ export function bandPiece(name: string, plan: BandPlan, seed: number): Piece {
     ),
     onsets,
     ...grid,
-    ...(plan.chords || plan.tune ? { key } : {}),
+    // A tune alone does not say its key.
+    ...(plan.chords ? { key } : {}),
   }
 }
 

@@ -133,6 +133,36 @@ export const GROOVES: Record<string, Record<string, readonly Hit[]>> = {
   },
 }
 
+/** One-bar patterns of a frame drum under quick dances, every part of the beat struck or nearly. */
+export const DANCES: Record<string, Record<string, readonly Hit[]>> = {
+  '6/8': {
+    lilt: [
+      ...hits('tom', 1, 0),
+      ...hits('tom', 0.7, 3),
+      ...hits('shaker', 0.3, 1, 4),
+      ...hits('shaker', 0.5, 2, 5),
+    ],
+    gallop: [...hits('tom', 1, 0), ...hits('tom', 0.8, 3), ...hits('shaker', 0.5, 2, 5)],
+  },
+  '4/4': {
+    reel: [
+      ...hits('tom', 1, 0),
+      ...hits('tom', 0.7, 2),
+      ...hits('tom', 0.4, 1, 3),
+      ...every('shaker', 0.5, 4, 0.4),
+    ],
+  },
+  '3/4': {
+    mazurka: [
+      ...hits('tom', 1, 0),
+      ...hits('tom', 0.5, 1),
+      ...hits('tom', 0.7, 2),
+      ...every('shaker', 0.5, 3, 0.4),
+    ],
+    turning: [...hits('tom', 1, 0), ...hits('tom', 0.45, 1, 2), ...hits('shaker', 0.3, 0.5, 1.5, 2.5)],
+  },
+}
+
 /** A diatonic triad as pitch classes over the tonic, by degree 0-6. */
 export function triad(key: Key, degree: number): number[] {
   const scale = SCALES[key.mode]

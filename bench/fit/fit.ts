@@ -1,4 +1,4 @@
-// npm run bench fit: fits the two networks of the analysis anew from seeds that are not measured, and writes them.
+// npm run bench fit [transients|ranking]: fits the networks of the analysis anew from seeds that are not measured, and writes them.
 import { writeFileSync } from 'node:fs'
 import { bandsFrom, corpus, stillFrom } from '../corpus/corpus'
 import { canPlaySamples, sampledCorpus } from '../corpus/sampled'
@@ -24,8 +24,8 @@ const DOUBTFUL = 0.035
 
 /** Candidates of one piece as examples, the right ones found one to one. */
 function examplesOf(p: Piece, weight: number): Example[] {
-  const { curve, pitch, singleLine } = measure(p.channels, p.sampleRate)
-  const midi = pitchAtFrames(pitch, curve, p.sampleRate)
+  const { curve, held, singleLine } = measure(p.channels, p.sampleRate)
+  const midi = pitchAtFrames(held, curve, p.sampleRate)
   const step = pitchStep(midi)
   const rise = levelRise(curve.level)
   const candidates = findCandidates(curve, step, rise)
@@ -88,8 +88,7 @@ function write(path: string, name: string, from: string, n: Network): void {
   process.stdout.write(`${path} written; run npm run format\n`)
 }
 
-export function fit(): void {
-  if (!canPlaySamples()) throw new Error('Install fluidsynth and fluid-soundfont-gm first.')
+function fitTransients(): void {
   const pieces = [...corpus('develop'), ...sampledCorpus(DEVELOP), ...stillFrom(STILL)].map((make) => make())
   const count = (kind: string): number =>
     pieces.filter((p) => p.kind === kind).reduce((n, p) => n + p.onsets.length, 0)
@@ -97,6 +96,9 @@ export function fit(): void {
   const weights = new Map(KINDS.map((k) => [k, 1000 / Math.max(1, count(k))]))
   const examples = pieces.flatMap((p) => examplesOf(p, weights.get(p.kind)!))
   write('src/core/analysis/weights.ts', 'WEIGHTS', './judge', fitNetwork(examples, 12, 40, 1e-3))
+}
+
+function fitBeats(): void {
   const ranked = RANKING_SEEDS.flatMap((seed) => [...bandsFrom(seed), ...sampledCorpus(seed)]).flatMap(
     (make) => {
       const p = make()
@@ -104,4 +106,11 @@ export function fit(): void {
     },
   )
   write('src/core/analysis/beats/ranking-weights.ts', 'RANKING', '../judge', fitRanking(ranked, 8, 60, 5e-3))
+}
+
+/** @param asked 'transients' or 'ranking'; neither asks for both */
+export function fit(asked: readonly string[]): void {
+  if (!canPlaySamples()) throw new Error('Install fluidsynth and fluid-soundfont-gm first.')
+  if (!asked.includes('ranking')) fitTransients()
+  if (!asked.includes('transients')) fitBeats()
 }

@@ -3,8 +3,7 @@ import FFT from 'fft.js'
 import { noise, sine, struck } from '../../tests/support/signals'
 import { defaultAttacks, measure } from '../../src/core/analysis/analyse'
 import { mainSource } from '../../src/core/analysis/source'
-import { pitchCandidates } from '../../src/core/analysis/pitch/candidates'
-import { findPitch } from '../../src/core/analysis/pitch/find'
+import { pitchLine } from '../../src/core/analysis/pitch/find'
 import { stretchAudio } from '../../src/core/stretch/stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES, type MethodName } from '../../src/core/stretch/types'
 import { voice, voiceReport } from '../../tests/support/voice'
@@ -61,7 +60,7 @@ const row = (cells: readonly string[]): void =>
 
 /** 95th percentile of the pitch's distance from that of the original at the mapped place, cents, of voiced frames. */
 function pitchError(original: Float32Array, output: Float32Array, ratio: number): number {
-  const line = (x: Float32Array) => findPitch(pitchCandidates(mainSource([x], RATE))).pitch
+  const line = (x: Float32Array) => pitchLine(mainSource([x], RATE))
   const [a, b] = [line(original), line(output)]
   const errors: number[] = []
   b.f0.forEach((hz, i) => {

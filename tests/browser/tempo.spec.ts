@@ -46,7 +46,11 @@ test('the jig: another candidate, the grid to the music and back, the music to t
 }) => {
   await openAt(page, 'reedcutters', 2)
   await expect(page).toHaveURL(/\/tempo$/)
-  await page.getByRole('button', { name: /^Use 334/ }).click()
+  // Eighths, six to the bar, as it was played; another candidate counts in quarters, and there is a way back.
+  await expect(bpm(page)).toHaveText(/^334\./)
+  await page.getByRole('button', { name: /^Use 167/ }).click()
+  await expect(bpm(page)).toHaveText(/^167\./)
+  await act(page, 'undo')
   await expect(bpm(page)).toHaveText(/^334\./)
   await act(page, 'grid-to-music')
   await expect(page.getByTestId('drift-words')).toHaveText(/half within \d ms/)

@@ -83,7 +83,6 @@ test('tempo', async ({ page }) => {
   await page.goto('/')
   await page.getByTestId('open-reedcutters').click()
   await analysed(page, 2)
-  await page.getByRole('button', { name: /^Use 334/ }).click()
   await page.waitForTimeout(500)
   await act(page, 'grid-to-music')
   const box = (await page.getByTestId('tempo-stage').boundingBox())!

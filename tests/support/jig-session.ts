@@ -1,7 +1,6 @@
 // The jig as a session with its findings, and what becomes of it at the Tempo desk; for tests and benches.
 import { jig, JIG_RATE } from '../../demo/jig'
 import { analyse, type Findings } from '../../src/core/analysis/analyse'
-import { findBeats } from '../../src/core/analysis/beats/track'
 import { mixRange, piecesIn } from '../../src/core/render/mix'
 import { renderPiece } from '../../src/core/render/piece'
 import { planSession } from '../../src/core/render/plan'
@@ -16,7 +15,7 @@ export interface JigSession {
   readonly session: Session
   /** Of the drum, which is the guide. */
   readonly found: readonly Findings[]
-  /** The drum's count: what the person at the desk gets after taking the candidate at twice the tempo. */
+  /** The drum's count as the analysis finds it. */
   readonly counted: Counted
   readonly truth: ReturnType<typeof jig>
 }
@@ -42,9 +41,8 @@ export function jigSession(): JigSession {
   })
   const found = truth.tracks.slice(0, 1).map((t) => analyse(t.channels, JIG_RATE))
   const drum = found[0]!
-  const again = findBeats(drum.rhythm, drum.chroma, [], { tempo: { low: 321, high: 348 } })
   const counted = countBeats(
-    { beats: again.beats, beatsPerBar: again.meter.beatsPerBar, beatUnit: again.meter.beatUnit },
+    { beats: drum.beats, beatsPerBar: drum.meter.beatsPerBar, beatUnit: drum.meter.beatUnit },
     AS_FOUND,
     { from: 0, to: truth.tracks[0]!.channels[0]!.length },
     JIG_RATE,

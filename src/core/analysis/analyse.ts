@@ -37,6 +37,10 @@ export interface Findings extends BeatFindings {
 export interface Measured {
   readonly curve: OnsetStrength
   readonly pitch: Pitch
+  /** The pitch line before glides are followed. */
+  readonly held: Pitch
+  /** Natural log of power of the pitch's frames. */
+  readonly level: Float32Array
   readonly singleLine: number
   readonly transients: readonly Transient[]
 }
@@ -73,9 +77,9 @@ export function judged(
   candidates: PitchCandidates,
   progress?: Progress,
 ): Measured {
-  const { pitch, singleLine } = findPitch(candidates)
-  const transients = judgeTransients(channels, sampleRate, curve, pitch, singleLine, progress)
-  return { curve, pitch, singleLine, transients }
+  const { pitch, held, singleLine } = findPitch(candidates, mainSource(channels, sampleRate))
+  const transients = judgeTransients(channels, sampleRate, curve, held, singleLine, progress)
+  return { curve, pitch, held, level: candidates.level, singleLine, transients }
 }
 
 /** Which stretch method suits a measured recording. */
@@ -105,7 +109,7 @@ export function conclude(
   return {
     ...findBeats(rhythm, harmony, stated, {}, part(progress, 0.4, 0.9)),
     transients: m.transients,
-    pitch: voicedFromAttacks(m.pitch, notes),
+    pitch: voicedFromAttacks(m.pitch, notes, m.level),
     notes,
     tuning: harmony.tuning,
     keys: findKeys(harmony),

@@ -34,6 +34,15 @@ function sounds(s: Session, track: number, second: number): number {
 }
 
 describe('the jig, played without a click', () => {
+  it('is found as it was played: six eighths to the bar, and the likeliest tempo heads its candidates', () => {
+    const { tempo, meter } = j.found[0]!
+    const wanted = (60 * (j.truth.beats.length - 1)) / (j.truth.beats.at(-1)!.time - j.truth.beats[0]!.time)
+    expect(Math.abs(tempo.bpm / wanted - 1)).toBeLessThan(0.01)
+    expect(meter).toMatchObject({ beatsPerBar: 6, beatUnit: 8 })
+    const scores = tempo.candidates.map((c) => c.score)
+    expect(scores[0]).toBe(Math.max(...scores))
+  })
+
   it('the grid moves to the music: the click is with the player', () => {
     const moved = moveGridToMusic(j.session, 't0-1', j.counted, { by: 'beats', smoothing: 0 })
     const clicks = clickBeats(moved.tempo, moved.meter, JIG_RATE, 0, 100 * JIG_RATE)

@@ -3,8 +3,7 @@ import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import { sine } from '../../../tests/support/signals'
 import { formantsOf, voice, voiceReport } from '../../../tests/support/voice'
-import { pitchCandidates } from '../analysis/pitch/candidates'
-import { findPitch } from '../analysis/pitch/find'
+import { pitchLine } from '../analysis/pitch/find'
 import { mainSource } from '../analysis/source'
 import { courseOf, curveInside, ratioAt } from './curve'
 import { risesIn } from './rises'
@@ -92,7 +91,7 @@ describe('a voice with Line', () => {
       moved.forEach((hz, i) =>
         expect(Math.abs(hz / wanted[i]! - 1), `${method} F${i + 1}`).toBeLessThan(0.07),
       )
-      const pitch = findPitch(pitchCandidates(mainSource([out], RATE))).pitch
+      const pitch = pitchLine(mainSource([out], RATE))
       expect(1200 * Math.log2(pitch.f0[Math.round(0.4 / pitch.hop)]! / 110)).toBeCloseTo(0, -1)
     }
   })
@@ -163,7 +162,7 @@ describe('a pitch that changes over time', () => {
       curve,
     )[0]!
     expect(out.length).toBe(Math.round(1.2 * x.length))
-    const { f0, hop } = findPitch(pitchCandidates(mainSource([out], RATE))).pitch
+    const { f0, hop } = pitchLine(mainSource([out], RATE))
     for (const t of [0.6, 1.2, 1.5, 1.8, 2.1, 2.3, 2.7, 3.3]) {
       const hz = f0[Math.round(t / hop)]!
       // Tape's pitch follows its speed besides.

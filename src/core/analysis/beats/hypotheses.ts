@@ -3,7 +3,7 @@ import type { Chroma } from '../harmony/chroma'
 import { ACCENTS, accentsOf, largestNear, type Accents } from './accents'
 import { beatPath, type BeatConstraints } from './path'
 import type { Progress } from '../progress'
-import { candidatePeriods, type Period } from './periods'
+import { candidatePeriods, SHORTEST_QUARTER, type Period } from './periods'
 import type { Rhythm } from './rhythm'
 
 /** Beats a bar that are looked for; six are 6/8, two to four have a quarter each. */
@@ -232,6 +232,7 @@ export function hypotheses(
     const bars = barFeatures(accents, beats.length)
     for (const [m, bar] of METERS.entries()) {
       if (constraints.beatsPerBar && constraints.beatsPerBar !== bar) continue
+      if (level.period.seconds < SHORTEST_QUARTER && bar !== 6) continue
       for (let phase = 0; phase < bar; phase++) {
         if (constraints.downbeat !== undefined && !startsBarAt(beats, bar, phase, constraints.downbeat))
           continue

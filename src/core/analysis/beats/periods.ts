@@ -10,8 +10,10 @@ export interface Period {
   readonly periodicity: number
 }
 
-/** Shortest and longest beat, seconds (300 and 37 BPM). */
-export const PERIODS = { shortest: 0.2, longest: 1.62 } as const
+/** Shortest and longest beat, seconds (375 and 37 BPM). */
+export const PERIODS = { shortest: 0.16, longest: 1.62 } as const
+/** Shorter beats than this are the eighths of 6/8, seconds. */
+export const SHORTEST_QUARTER = 0.2
 /** Two periods nearer than this ratio are one. */
 const SAME = 1.055
 const MULTIPLES = [2, 0.5, 3, 1 / 3, 1.5, 2 / 3] as const

@@ -111,12 +111,17 @@ function choose(h: Hypotheses, stated: readonly StatedTempo[]): { best: number; 
   const p = softmax(z)
   const best = z.indexOf(Math.max(...z))
   const chosen = h.list[best]!
+  // A tempo weighs what its likeliest way to count bars weighs, so that the one chosen is first among them.
+  const likeliest = h.levels.map((_, i) =>
+    p.reduce((most, v, k) => (h.list[k]!.level === i ? Math.max(most, v) : most), 0),
+  )
+  const all = likeliest.reduce((sum, v) => sum + v, 0)
   const levels = h.levels.map((l, i) => ({
     period: l.period.seconds,
     periodicity: l.period.periodicity,
-    weight: p.reduce((sum, v, k) => sum + (h.list[k]!.level === i ? v : 0), 0),
+    weight: likeliest[i]! / all,
   }))
-  const same = levels[chosen.level]!.weight
+  const same = p.reduce((sum, v, k) => sum + (h.list[k]!.level === chosen.level ? v : 0), 0)
   const meter = p.reduce(
     (sum, v, k) =>
       sum + (h.list[k]!.level === chosen.level && h.list[k]!.beatsPerBar === chosen.beatsPerBar ? v : 0),

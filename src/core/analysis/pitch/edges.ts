@@ -8,7 +8,7 @@ const BLIND = 0.045
 const BELOW_START = 22
 /** A fall of this many dB within this many seconds that is not made good ends a note: what follows is the room. */
 const FALL = 12
-const FALL_SECONDS = 0.1
+const FALL_SECONDS = 0.13
 /** Slowest decay of what is taken for a room, dB a second (60 dB in 2 s); strings ring longer. */
 const ROOM_DECAY = 30
 
@@ -45,6 +45,46 @@ function endOf(level: Float32Array, from: number, to: number, reach: number, hop
   return end
 }
 
+/** A struck note fades at least this fast before it is damped, dB a second, and this long, seconds. */
+const FADE = 12
+/** And by this much, dB. */
+const FADED = 1.5
+const FADE_SECONDS = 0.1
+const FADE_LOOK = 0.4
+/** It does not swell again by more than this on the way, dB. */
+const SWELL = 1
+/** A window of 30 ms rounds the bend and puts it early by this, seconds. */
+const ROUNDED = 0.008
+
+/**
+ * Where a fading note is damped: the bend from its own slow fade into the fast one that ends at a frame, farthest
+ * above the straight line between the two ends.
+ *
+ * @returns undefined for notes that were held at their level and then let go
+ */
+function damped(level: Float32Array, from: number, end: number, hop: number): number | undefined {
+  let start = end
+  for (let k = end; k >= Math.max(from, end - Math.round(FADE_LOOK / hop)); k--)
+    if (level[k]! > level[start]!) start = k
+  const slope = (level[end]! - level[start]!) / (end - start)
+  let knee = start
+  let bend = 0
+  for (let k = start; k < end; k++) {
+    const above = level[k]! - level[start]! - slope * (k - start)
+    if (above >= bend) [knee, bend] = [k, above]
+  }
+  let swell = 0
+  let least = Infinity
+  for (let k = start; k <= knee; k++) {
+    least = Math.min(least, level[k]!)
+    swell = Math.max(swell, level[k]! - least)
+  }
+  const seconds = (knee - start) * hop
+  const faded = (level[start]! - level[knee]!) * NEPER
+  const struck = seconds >= FADE_SECONDS && faded >= Math.max(FADED, FADE * seconds)
+  return struck && swell * NEPER <= SWELL ? knee + Math.round(ROUNDED / hop) : undefined
+}
+
 /**
  * Extends voiced stretches back to their attack, and cuts the room's answer after their end.
  *
@@ -62,7 +102,8 @@ export function correctEdges(pitch: Pitch, level: Float32Array): Pitch {
       if (f0[f]! > 0 || level[f]! < floor || level[f]! > level[f + 1]! + 0.1) break
       f0[f] = pitch.f0[settled]!
     }
-    const end = endOf(level, from, to, reach, pitch.hop)
+    const fallen = endOf(level, from, to, reach, pitch.hop)
+    const end = fallen < to ? (damped(level, from, fallen, pitch.hop) ?? fallen) : to
     for (let f = end; f < to; f++) f0[f] = 0
   }
   return { ...pitch, f0 }
@@ -70,6 +111,14 @@ export function correctEdges(pitch: Pitch, level: Float32Array): Pitch {
 
 /** A note's first frames may be unvoiced for this long after its attack, seconds. */
 const LONGEST_START = 0.07
+/** Voiced frames this long before an attack out of silence are its own, smeared by the window; seconds. */
+const SMEAR = 0.02
+
+/** Whether what begins at a frame is at its full level as soon as a window lies inside it. */
+function sharp(level: Float32Array, from: number, hop: number): boolean {
+  const at = (seconds: number): number => level[from + Math.round(seconds / hop)] ?? -Infinity
+  return (at(0.05) - at(0.02)) * NEPER < 0.5
+}
 
 /**
  * Fills the unvoiced frames between a note's attack and its first voiced frame: the attack's own noise hides its
@@ -80,6 +129,7 @@ const LONGEST_START = 0.07
 export function voicedFromAttacks(
   pitch: Pitch,
   notes: readonly { readonly start: number; readonly end: number }[],
+  level: Float32Array,
 ): Pitch {
   const f0 = Float32Array.from(pitch.f0)
   const longest = Math.round(LONGEST_START / pitch.hop)
@@ -87,6 +137,9 @@ export function voicedFromAttacks(
     const from = Math.ceil(note.start / pitch.hop)
     let first = from
     while (first < f0.length && first * pitch.hop < note.end && f0[first] === 0) first++
+    let begun = from
+    while (begun > 0 && f0[begun - 1]! > 0) begun--
+    if (from - begun <= SMEAR / pitch.hop && sharp(level, from, pitch.hop)) f0.fill(0, begun, from)
     if (first === from || first - from > longest || f0[first] === 0) continue
     const settled = f0[first + 2]! > 0 ? f0[first + 2]! : f0[first]!
     f0.fill(settled, from, first)

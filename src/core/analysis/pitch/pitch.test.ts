@@ -4,12 +4,11 @@ import { noise, sine, vibrato } from '../../../../tests/support/signals'
 import { median, percentile } from '../../../../tests/support/measure'
 import { mainSource } from '../source'
 import { joinCandidates, pitchCandidates, pitchFrames, thresholdCdf } from './candidates'
-import { voicedFromAttacks } from './edges'
-import { findPitch } from './find'
+import { pitchLine } from './find'
 import { findNotes, vibratoOf } from './notes'
 
 const RATE = 44100
-const pitchOf = (x: Float32Array, rate = RATE) => findPitch(pitchCandidates(mainSource([x], rate))).pitch
+const pitchOf = (x: Float32Array, rate = RATE) => pitchLine(mainSource([x], rate))
 const cents = (hz: number, truth: number): number => Math.abs(1200 * Math.log2(hz / truth))
 
 /** A harmonic tone with partials from `first` on. */
@@ -67,15 +66,6 @@ describe('pitch of steady tones', () => {
     expect(Math.abs(voiced[0]! - 0.5)).toBeLessThan(0.015)
     expect(Math.abs(voiced[voiced.length - 1]! - 1.3)).toBeLessThan(0.03)
   })
-})
-
-it('unvoiced frames between an attack and its note take the note’s pitch, longer gaps do not', () => {
-  const f0 = new Float32Array(60)
-  f0.fill(220, 15, 40)
-  const pitch = { hop: 0.0058, f0, voicing: new Float32Array(60) }
-  const filled = voicedFromAttacks(pitch, [{ start: 8 * 0.0058, end: 40 * 0.0058 }]).f0
-  expect([filled[7], filled[8], filled[14], filled[15], filled[40]]).toEqual([0, 220, 220, 220, 0])
-  expect(voicedFromAttacks(pitch, [{ start: 0, end: 40 * 0.0058 }]).f0[10]).toBe(0)
 })
 
 describe('candidates', () => {
