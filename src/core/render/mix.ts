@@ -34,31 +34,18 @@ function fadeAt(clip: PlannedClip, n: number): number {
   return a * b
 }
 
-/** Adds samples times a gain; session sample n is x[n - at] and out[n - from]. */
+/** Adds samples times a gain, and times a clip's edge fades where one is given; sample n is x[n - at], out[n - from]. */
 function add(
   out: Float32Array,
   x: Float32Array,
   gain: number,
-  a: number,
-  b: number,
+  [a, b]: readonly [number, number],
   from: number,
   at: number,
+  faded?: PlannedClip,
 ): void {
-  for (let n = a; n < b; n++) out[n - from]! += gain * x[n - at]!
-}
-
-/** The same with the clip's edge fades. */
-function addFaded(
-  clip: PlannedClip,
-  out: Float32Array,
-  x: Float32Array,
-  gain: number,
-  a: number,
-  b: number,
-  from: number,
-  at: number,
-): void {
-  for (let n = a; n < b; n++) out[n - from]! += gain * fadeAt(clip, n) * x[n - at]!
+  if (faded) for (let n = a; n < b; n++) out[n - from]! += gain * fadeAt(faded, n) * x[n - at]!
+  else for (let n = a; n < b; n++) out[n - from]! += gain * x[n - at]!
 }
 
 /**
@@ -103,9 +90,9 @@ export function mixRange(
         for (const [output, o] of out.entries()) {
           const gain = clip.gain * gainTo(output, plan.channels, input, placed.channels, clip.pan)
           if (gain === 0) continue
-          addFaded(clip, o, x, gain, a, c, from, placed.at)
-          add(o, x, gain, c, d, from, placed.at)
-          addFaded(clip, o, x, gain, d, b, from, placed.at)
+          add(o, x, gain, [a, c], from, placed.at, clip)
+          add(o, x, gain, [c, d], from, placed.at)
+          add(o, x, gain, [d, b], from, placed.at, clip)
         }
       }
     }
