@@ -5,6 +5,7 @@ import { bindShortcuts, useActions } from './actions/actions'
 import ShortcutSheet from './actions/ShortcutSheet.vue'
 import MessageCorner from './frame/MessageCorner.vue'
 import { useImport } from './frame/import-files'
+import { SESSION_ENDING } from '../core/formats/session-file'
 import { useInterface } from './stores/interface'
 import { useMessages } from './stores/messages'
 
@@ -16,9 +17,17 @@ const chooser = ref<HTMLInputElement>()
 const dropping = ref(false)
 let unbind = (): void => {}
 
+const OFFERED = {
+  recordings: '.wav,.wave,.aif,.aiff,.aifc,.flac,.mp3,.ogg,.oga,.opus,.m4a,.mp4,audio/*',
+  sessions: SESSION_ENDING,
+}
 watch(
   () => ui.chooser,
-  () => chooser.value?.click(),
+  () => {
+    if (!chooser.value) return
+    chooser.value.accept = OFFERED[ui.choosing]
+    chooser.value.click()
+  },
 )
 
 function chosen(): void {
@@ -60,16 +69,8 @@ onBeforeUnmount(() => {
 
 <template>
   <router-view />
-  <input
-    ref="chooser"
-    data-test="files"
-    type="file"
-    multiple
-    hidden
-    accept=".wav,.wave,.aif,.aiff,.aifc,.flac,.mp3,.ogg,.oga,.opus,.m4a,.mp4,audio/*"
-    @change="chosen"
-  />
-  <div v-if="dropping" class="drop-cover">Drop recordings to bring them in</div>
+  <input ref="chooser" data-test="files" type="file" multiple hidden @change="chosen" />
+  <div v-if="dropping" class="drop-cover">Drop recordings or session files to bring them in</div>
   <message-corner />
   <shortcut-sheet />
 </template>

@@ -192,6 +192,7 @@ describe('bad input', () => {
       ['stretch', 'IN', 'OUT', '--ratio', '2', '--engine', 'glue'],
       /--engine must be one of hits, line/,
     ],
+    ['a session file that is none', ['render', 'IN', 'OUT'], /is no session file; save one/],
     ['too few files', ['stretch', 'IN'], /takes 2 files/],
     ['no tempo', ['quantize', 'IN', 'OUT', '--downbeat', '0', '--grid', '1/8'], /--bpm/],
     ['a map that falls', ['warp', 'IN', 'OUT', '--map', 'MAP'], /pin 2 does not come after pin 1/],

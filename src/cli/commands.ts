@@ -1,5 +1,7 @@
 // The commands: each reads files, calls the core, writes files.
 import { readOptions, type Options } from './options'
+import { Stopwatch, warnOfPeak } from './report'
+import { render } from './render-session'
 import { readAudio, readBytes, writeAudio, writeJson } from './files'
 import { lengthOf, type AudioData } from '../core/audio/buffer'
 import type { DecodedFile } from '../core/audio/wav-read'
@@ -31,21 +33,6 @@ import { moveMusicToGrid } from '../core/session/agree-edits'
 import { beats, centsToRatio, samples } from '../core/units'
 
 const SOUND = ['engine', 'quality', 'bits'] as const
-
-/** Sums up the time spent in analysis and stretching only. */
-class Stopwatch {
-  private total = 0
-  measure<T>(work: () => T): T {
-    const start = performance.now()
-    const result = work()
-    this.total += performance.now() - start
-    return result
-  }
-  report(audio: AudioData): void {
-    const length = lengthOf(audio) / audio.sampleRate
-    process.stderr.write(`processed ${length.toFixed(3)} s of audio in ${(this.total / 1000).toFixed(3)} s\n`)
-  }
-}
 
 async function open(path: string): Promise<DecodedFile> {
   const file = await readAudio(path)
@@ -83,19 +70,6 @@ function soundOf(o: Options, method: MethodName): StretchSettings {
   }
 }
 
-/** Says so when stretching has raised the peak: by a decibel or more, or past full scale. */
-function warnOfPeak(before: readonly Float32Array[], after: readonly Float32Array[], bits: string): void {
-  const [was, is] = [peakOf(before), peakOf(after)]
-  if (is > 1 && bits !== '32f')
-    process.stderr.write(
-      `The result peaks ${(20 * Math.log10(is)).toFixed(1)} dB above full scale and was cut there; write it with --bits 32f to keep it whole.\n`,
-    )
-  else if (is > was * 10 ** (1 / 20))
-    process.stderr.write(
-      `The result peaks ${(20 * Math.log10(is / was)).toFixed(1)} dB above the recording.\n`,
-    )
-}
-
 /** Stretches a file along a map and writes it. */
 async function stretchFile(
   input: string,
@@ -118,7 +92,7 @@ async function stretchFile(
     return out
   })
   writeAudio(output, { sampleRate: audio.sampleRate, channels: placed }, o.bits ?? '24')
-  warnOfPeak(audio.channels, placed, o.bits ?? '24')
+  warnOfPeak(peakOf(audio.channels), peakOf(placed), o.bits ?? '24')
   watch.report(audio)
 }
 
@@ -345,4 +319,5 @@ export const COMMANDS: Record<string, (args: string[]) => Promise<void>> = {
   warp,
   quantize,
   conform,
+  render,
 }

@@ -1,5 +1,5 @@
 // Files of the command line: audio in, audio and JSON out, every error one sentence.
-import { readFileSync, writeFileSync } from 'node:fs'
+import { closeSync, mkdirSync, openSync, readFileSync, writeFileSync, writeSync } from 'node:fs'
 import { isAiff, readAiff } from '../core/audio/aiff'
 import type { AudioData } from '../core/audio/buffer'
 import { readWav, type DecodedFile } from '../core/audio/wav-read'
@@ -32,13 +32,29 @@ export async function readAudio(path: string): Promise<DecodedFile> {
   }
 }
 
-function write(path: string, data: Uint8Array | string): void {
+/** @throws InputError when it fails */
+function writing<T>(path: string, work: () => T): T {
   try {
-    writeFileSync(path, data)
+    return work()
   } catch {
     throw new InputError(`“${path}” cannot be written; check that its folder exists and is yours.`)
   }
 }
+
+const write = (path: string, data: Uint8Array | string): void =>
+  writing(path, () => writeFileSync(path, data))
+
+/** A file that is written bit by bit. */
+export function openForWriting(path: string): { write(bytes: Uint8Array): void; close(): void } {
+  const file = writing(path, () => openSync(path, 'w'))
+  return {
+    write: (bytes) => void writing(path, () => writeSync(file, bytes)),
+    close: () => closeSync(file),
+  }
+}
+
+export const makeFolder = (path: string): void =>
+  void writing(path, () => mkdirSync(path, { recursive: true }))
 
 export const writeAudio = (path: string, audio: AudioData, depth: WavDepth): void =>
   write(path, writeWav(audio, depth))

@@ -74,7 +74,7 @@ test('files dropped anywhere come in', async ({ page }) => {
     { name: file.name, base64: file.buffer.toString('base64') },
   )
   await page.dispatchEvent('body', 'dragover', { dataTransfer: data })
-  await expect(page.getByText('Drop recordings to bring them in')).toBeVisible()
+  await expect(page.getByText('Drop recordings or session files')).toBeVisible()
   await page.dispatchEvent('body', 'drop', { dataTransfer: data })
   await analysed(page, 1)
 })

@@ -1,11 +1,13 @@
 // Actions on the session as a whole.
 import type { Router } from 'vue-router'
 import { BUILT_DESKS } from '../desks/desks'
+import { useSessionFiles } from '../frame/session-files'
 import { useInterface } from '../stores/interface'
 import { useSession } from '../stores/session'
 import type { Action } from './types'
 
 export function sessionActions(router: Router): Action[] {
+  const files = useSessionFiles()
   const store = useSession()
   const ui = useInterface()
   const open = (): boolean => store.session !== null
@@ -35,7 +37,25 @@ export function sessionActions(router: Router): Action[] {
       group: 'Session',
       shortcut: '$mod+KeyI',
       enabled: () => true,
-      run: () => ui.chooseFiles(),
+      run: () => ui.chooseFiles('recordings'),
+    },
+    {
+      id: 'open-file',
+      label: 'Open a session file',
+      help: 'Chooses a file that a whole session was saved in, and puts it on the shelf.',
+      group: 'Session',
+      shortcut: '$mod+KeyO',
+      enabled: () => true,
+      run: () => ui.chooseFiles('sessions'),
+    },
+    {
+      id: 'save-file',
+      label: 'Save as a file',
+      help: 'Saves the session with its recordings, edits and findings in one file, for another machine or for keeping.',
+      group: 'Session',
+      shortcut: '$mod+KeyS',
+      enabled: open,
+      run: () => files.save(),
     },
     {
       id: 'shelf',

@@ -12,6 +12,7 @@ import { useMessages } from '../stores/messages'
 import { library, pack, pool } from '../stores/services'
 import { useSession } from '../stores/session'
 import { useTasks } from '../stores/tasks'
+import { sessionFilesAmong, useSessionFiles } from './session-files'
 
 const shortId = (): string => crypto.randomUUID().slice(0, 8)
 
@@ -41,6 +42,7 @@ export function useImport() {
   const messages = useMessages()
   const tasks = useTasks()
   const router = useRouter()
+  const sessionFiles = useSessionFiles()
 
   /** Decodes files one after another; a bad one becomes a message and nothing else. */
   async function decodeAll(files: readonly File[]): Promise<{ name: string; imported: Imported }[]> {
@@ -89,7 +91,14 @@ export function useImport() {
     }
   }
 
+  /** Brings in what was chosen or dropped: recordings, each on a track of its own, and whole sessions. */
   async function importFiles(files: readonly File[]): Promise<void> {
+    const { sessions, others } = await sessionFilesAmong(files)
+    await importRecordings(others)
+    for (const file of sessions) await messages.attempt(() => sessionFiles.open(file))
+  }
+
+  async function importRecordings(files: readonly File[]): Promise<void> {
     if (files.length === 0) return
     const decoded = await decodeAll(files)
     if (decoded.length === 0) return

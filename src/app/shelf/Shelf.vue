@@ -70,6 +70,7 @@ function openDemo(demo: Demo): void {
     <main>
       <section class="start">
         <action-button id="import" strong label="New session from recordings" />
+        <action-button id="open-file" />
         <button
           v-for="d in DEMOS"
           :key="d.file"
@@ -82,8 +83,8 @@ function openDemo(demo: Demo): void {
           {{ d.label }}
         </button>
         <p class="soft">
-          Or drop WAV, AIFF, FLAC, MP3, Ogg or M4A files anywhere. Recordings stay in this browser and are
-          never changed.
+          Or drop WAV, AIFF, FLAC, MP3, Ogg, M4A or session files anywhere. Recordings stay in this browser
+          and are never changed.
         </p>
       </section>
       <section class="cards" aria-label="Sessions">

@@ -9,7 +9,7 @@ import { DEFAULT_STRETCH, type Quality, type Span, type StretchSettings } from '
 import { clipMap } from '../timing/clip-map'
 import { withKnotsAt, type TimeMap } from '../timing/time-map'
 import { centsToRatio } from '../units'
-import { hashText } from './hash'
+import { hashText } from '../hash'
 
 /** Bump when any rendering changes its samples. */
 const RENDER_VERSION = 3

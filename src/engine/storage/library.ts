@@ -41,6 +41,11 @@ export class Library {
     return all.filter((s) => s.deleted === null).sort((a, b) => b.updated - a.updated)
   }
 
+  /** Whether a session of this id is kept, even one that was deleted and may come back. */
+  async knows(id: string): Promise<boolean> {
+    return (await this.db.getKey('sessions', id)) !== undefined
+  }
+
   /** @throws InputError when there is no such session or it is damaged */
   async load(id: string): Promise<StoredSession> {
     const stored = await this.db.get('sessions', id)

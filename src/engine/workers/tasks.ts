@@ -9,6 +9,7 @@ import type { FrameRange } from '../../core/analysis/progress'
 import type { AudioData } from '../../core/audio/buffer'
 import type { Peaks } from '../../core/audio/peaks'
 import type { DecodedFile } from '../../core/audio/wav-read'
+import type { SessionContents } from '../../core/formats/session-file'
 import type { Piece } from '../../core/render/plan'
 
 /** A decoded file with the hash its recording is known by. */
@@ -59,6 +60,10 @@ export interface Tasks {
     found: Pick<Findings, 'rhythm' | 'chroma' | 'stated'>,
     constraints: BeatConstraints,
   ): Promise<BeatFindings>
+  /** A session file. @throws InputError's message */
+  writeSession(contents: SessionContents, flag: CancelFlag, progress: (done: number) => void): Promise<Blob>
+  /** What a session file holds, its recordings in shared memory where there is any. @throws InputError's message */
+  readSession(file: Blob, flag: CancelFlag, progress: (done: number) => void): Promise<SessionContents>
   /** Channels as blobs, for keeping. */
   pack(channels: readonly Float32Array[]): Promise<Blob[]>
   resample(

@@ -14,8 +14,9 @@ import { readWav, requireFinite } from '../../core/audio/wav-read'
 import { loadFft } from '../../core/dsp/fft'
 import { randomFrom } from '../../core/dsp/random'
 import { Cancelled } from '../../core/errors'
+import { readSessionFile, writeSessionFile } from '../../core/formats/session-file'
 import { tempoInTags } from '../../core/formats/tags'
-import { hashAudio } from '../../core/render/hash'
+import { hashAudio } from '../../core/hash'
 import { renderPiece } from '../../core/render/piece'
 import { packed } from '../storage/pack'
 import { sharedCopy } from './shared'
@@ -93,6 +94,28 @@ const tasks: Tasks = {
   async recount({ rhythm, chroma, stated }, constraints) {
     await loadFft()
     return findBeats(rhythm, chroma, stated, constraints)
+  },
+  async writeSession(contents, flag, progress) {
+    const parts: Blob[] = []
+    writeSessionFile(
+      contents,
+      // As blobs at once, so that a long session need not lie in memory.
+      (bytes) => void parts.push(new Blob([bytes as Uint8Array<ArrayBuffer>])),
+      sparing(flag, progress),
+    )
+    return new Blob(parts, { type: 'application/zip' })
+  },
+  async readSession(file, flag, progress) {
+    const told = sparing(flag, progress)
+    const { session, recordings, findings } = readSessionFile(new Uint8Array(await file.arrayBuffer()), told)
+    const held = new Map<string, AudioData>()
+    const owned: ArrayBuffer[] = []
+    for (const [id, audio] of recordings) {
+      const channels = audio.channels.map(sharedCopy)
+      owned.push(...buffersOf(channels))
+      held.set(id, { ...audio, channels })
+    }
+    return transfer({ session, recordings: held, findings }, owned)
   },
   pack: async (channels) => packed(channels),
   async resample(audio, rate, flag, progress) {

@@ -7,6 +7,7 @@ import type { WavDepth } from '../../../core/audio/wav-write'
 import { toDb } from '../../../core/render/levels'
 import { InputError } from '../../../core/errors'
 import { exportWav } from '../../../engine/export'
+import ActionButton from '../../actions/ActionButton.vue'
 import { useMedia } from '../../stores/media'
 import { useMessages } from '../../stores/messages'
 import { renderer } from '../../stores/services'
@@ -161,6 +162,14 @@ onBeforeUnmount(() => {
           >Waiting for transients of {{ waiting.length }} recordings.</span
         >
       </div>
+      <fieldset class="whole">
+        <legend>The whole session</legend>
+        <p class="soft">
+          Recordings, edits and findings in one file: a zip with WAV and JSON inside, opened from the shelf or
+          rendered on the command line.
+        </p>
+        <action-button id="save-file" />
+      </fieldset>
     </section>
     <section class="results" aria-label="Results">
       <h2>Results</h2>
@@ -226,6 +235,12 @@ input[type='radio'] {
 .go .strong {
   min-width: 120px;
   min-height: 34px;
+}
+.whole {
+  margin-top: 26px;
+}
+.whole p {
+  margin: 0 0 8px;
 }
 progress {
   width: 220px;

@@ -8,6 +8,7 @@ import { useMessages } from '../../stores/messages'
 import { useSession } from '../../stores/session'
 import { useTempo } from '../../stores/tempo'
 import { useView } from '../../stores/view'
+import { download } from '../../frame/download'
 
 const store = useSession()
 const tempo = useTempo()
@@ -15,21 +16,12 @@ const view = useView()
 const messages = useMessages()
 const chooser = ref<HTMLInputElement>()
 
-function save(name: string, content: BlobPart, type: string): void {
-  const url = URL.createObjectURL(new Blob([content], { type }))
-  const link = document.createElement('a')
-  link.href = url
-  link.download = name
-  link.click()
-  setTimeout(() => URL.revokeObjectURL(url), 10_000)
-}
-
 function midi(): void {
   void messages.attempt(async () => {
     const { writeSmf } = await import('../../../core/formats/smf')
     const s = store.session!
     const end = Math.ceil(secondsToBeat(s.tempo, view.extent.to))
-    save(
+    download(
       `${s.name} tempo.mid`,
       writeSmf(s.tempo, s.meter, end, s.name) as Uint8Array<ArrayBuffer>,
       'audio/midi',
@@ -91,7 +83,7 @@ const named = (ending: string): string => `${tempo.focused?.track.name ?? 'recor
         class="plain small"
         :disabled="tempo.counted.beats.length < 2"
         title="This recording’s beats as comma-separated values."
-        @click="save(named('csv'), beatsAsCsv(listed()), 'text/csv')"
+        @click="download(named('csv'), beatsAsCsv(listed()), 'text/csv')"
       >
         Beats, CSV
       </button>
@@ -100,7 +92,7 @@ const named = (ending: string): string => `${tempo.focused?.track.name ?? 'recor
         class="plain small"
         :disabled="tempo.counted.beats.length < 2"
         title="This recording’s beats as label text."
-        @click="save(named('txt'), beatsAsLabels(listed()), 'text/plain')"
+        @click="download(named('txt'), beatsAsLabels(listed()), 'text/plain')"
       >
         Beats, labels
       </button>
