@@ -9,7 +9,7 @@ import { suggestMethod, type Material } from './material'
 import { onsetStrength, type OnsetStrength } from './onset-strength'
 import { pitchCandidates, type PitchCandidates } from './pitch/candidates'
 import { voicedFromAttacks } from './pitch/edges'
-import { findPitch } from './pitch/find'
+import { heldPitch, withGlides } from './pitch/find'
 import { findNotes, type Note } from './pitch/notes'
 import type { Pitch } from './pitch/track'
 import { part, type Progress } from './progress'
@@ -69,17 +69,24 @@ export function measure(
   return judged(channels, sampleRate, curve, candidates, part(progress, 0.9, 1))
 }
 
-/** The rest of `measure`, once the frames are made. */
+/**
+ * The rest of `measure`, once the frames are made.
+ *
+ * @param early told the transients as soon as they are known
+ */
 export function judged(
   channels: readonly Float32Array[],
   sampleRate: number,
   curve: OnsetStrength,
   candidates: PitchCandidates,
   progress?: Progress,
+  early?: (transients: readonly Transient[]) => void,
 ): Measured {
-  const { pitch, held, singleLine } = findPitch(candidates, mainSource(channels, sampleRate))
-  const transients = judgeTransients(channels, sampleRate, curve, held, singleLine, progress)
-  return { curve, pitch, held, level: candidates.level, singleLine, transients }
+  const line = heldPitch(candidates)
+  const transients = judgeTransients(channels, sampleRate, curve, line.held, line.singleLine, progress)
+  early?.(transients)
+  const pitch = withGlides(line, candidates, () => mainSource(channels, sampleRate))
+  return { ...line, curve, pitch, level: candidates.level, transients }
 }
 
 /** Which stretch method suits a measured recording. */

@@ -1,6 +1,6 @@
 // A recording at the lower rate that analysis works at; hours of audio are lowered block by block to fit in memory.
 import { HALVE_REACH, halve } from '../dsp/decimate'
-import { energy, meanEnergy } from '../dsp/energy'
+import { energy, meanEnergy, meanInto } from '../dsp/energy'
 import { copyRange } from '../dsp/signal'
 import type { Progress } from './progress'
 
@@ -138,19 +138,12 @@ export function channelSource(channels: readonly Float32Array[], sampleRate: num
   return shortSource(lows, length, sampleRate)
 }
 
-/** Adds [from, to) of all channels, each divided by their number, into `out`. */
-function addMean(
-  channels: readonly Float32Array[],
-  from: number,
-  to: number,
-  out: Float32Array,
-): Float32Array {
-  const share = 1 / channels.length
-  for (const c of channels) {
-    const lo = Math.max(0, from)
-    const hi = Math.min(c.length, to)
-    for (let i = lo; i < hi; i++) out[i - from]! += c[i]! * share
-  }
+/** The mean of all channels at [from, to), zero outside the recording. */
+function meanOf(channels: readonly Float32Array[], from: number, to: number): Float32Array {
+  const out = new Float32Array(to - from)
+  const lo = Math.max(0, from)
+  const hi = Math.min(channels[0]!.length, to)
+  if (hi > lo) meanInto(channels, lo, hi, out.subarray(lo - from))
   return out
 }
 
@@ -219,12 +212,12 @@ export function surveyOf(channels: readonly Float32Array[], sampleRate: number, 
 function shortMain(channels: readonly Float32Array[], sampleRate: number, seen: Survey): Float32Array {
   const lows = channels.map((c) => lowChannel(c, sampleRate))
   if (lows.length === 1 || seen.cancels) return lows[seen.loudest]!
-  return addMean(lows, 0, lows[0]!.length, new Float32Array(lows[0]!.length))
+  return meanOf(lows, 0, lows[0]!.length)
 }
 
 function longMain(channels: readonly Float32Array[], seen: Survey): Reader {
   if (channels.length === 1 || seen.cancels) return readerOf(channels[seen.loudest]!)
-  return (from, to) => addMean(channels, from, to, new Float32Array(to - from))
+  return (from, to) => meanOf(channels, from, to)
 }
 
 /** Mains of short recordings, for as long as their first channel is kept. */

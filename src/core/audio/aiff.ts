@@ -1,6 +1,6 @@
 // Reads AIFF and uncompressed AIFF-C files.
 import { InputError } from '../errors'
-import { deinterleave, MAX_CHANNELS, requireFinite, type DecodedFile } from './wav-read'
+import { deinterleave, MAX_CHANNELS, plainMemory, requireFinite, type DecodedFile } from './wav-read'
 
 const fourCC = (v: DataView, at: number): string =>
   String.fromCharCode(v.getUint8(at), v.getUint8(at + 1), v.getUint8(at + 2), v.getUint8(at + 3))
@@ -38,10 +38,11 @@ function readerFor(bits: number, type: string): ((v: DataView, at: number) => nu
 /**
  * Decodes an AIFF or uncompressed AIFF-C file (integer 8-32 bit, `sowt`, `fl32`, `fl64`).
  *
+ * @param allocate gives the memory for a channel's samples
  * @throws InputError when the file is damaged, empty, compressed or holds samples that are not numbers
  * Source: Apple, "Audio Interchange File Format: AIFF", version 1.3 (1989), and the AIFF-C draft (1991).
  */
-export function readAiff(bytes: Uint8Array): DecodedFile {
+export function readAiff(bytes: Uint8Array, allocate = plainMemory): DecodedFile {
   const v = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   let common: { channels: number; bits: number; rate: number; type: string } | undefined
   let sound: { at: number; size: number; claimed: number } | undefined
@@ -84,7 +85,7 @@ export function readAiff(bytes: Uint8Array): DecodedFile {
   const frames = sound ? Math.floor(sound.size / (step * common.channels)) : 0
   if (!sound || frames <= 0)
     throw new InputError('The AIFF file holds no samples; record or export it again.')
-  const channels = deinterleave(v, sound.at, frames, common.channels, step, read)
+  const channels = deinterleave(v, sound.at, frames, common.channels, step, read, allocate)
   if (float) requireFinite(channels)
   return {
     audio: { sampleRate: common.rate, channels },

@@ -144,6 +144,10 @@ function readPairs24(bytes: Uint8Array, left: Float32Array, right: Float32Array)
 /** Typed arrays read words in the machine's order; files are little-endian. */
 const LITTLE_ENDIAN = new Uint8Array(Uint32Array.of(1).buffer)[0] === 1
 
+/** Where samples are put: plain memory, or such as threads share. */
+export type Allocate = (length: number) => Float32Array
+export const plainMemory: Allocate = (length) => new Float32Array(length)
+
 /** Splits interleaved samples into planar floats. */
 export function deinterleave(
   v: DataView,
@@ -152,8 +156,9 @@ export function deinterleave(
   channelCount: number,
   step: number,
   read: ReadSample,
+  allocate: Allocate,
 ): Float32Array[] {
-  const channels = Array.from({ length: channelCount }, () => new Float32Array(frames))
+  const channels = Array.from({ length: channelCount }, () => allocate(frames))
   const fast = FAST[step]
   if (fast && read === READERS[`int${8 * step}`]) {
     const bytes = new Uint8Array(v.buffer, v.byteOffset + at, frames * channelCount * step)
@@ -188,13 +193,14 @@ export function requireFinite(channels: readonly Float32Array[]): void {
  * Reads 8-, 16-, 24- and 32-bit integer and 32- and 64-bit float, plain or WAVE_FORMAT_EXTENSIBLE, chunks in
  * any order. A data chunk that claims more than the file holds is read as far as it goes, with a warning.
  *
- * @param bytes the whole file
+ * @param bytes    the whole file
+ * @param allocate gives the memory for a channel's samples
  * @returns planar audio at the file's rate, ±1 full scale
  * @throws InputError when the file is no WAV, is damaged, empty, compressed, or holds NaN or infinite samples
  * Source: Microsoft/IBM "Multimedia Programming Interface and Data Specifications 1.0" (1991);
  * EBU Tech 3306 (RF64).
  */
-export function readWav(bytes: Uint8Array): DecodedFile {
+export function readWav(bytes: Uint8Array, allocate = plainMemory): DecodedFile {
   if (!isWav(bytes)) throw new InputError('This is not a WAV file; choose a WAV, AIFF or FLAC recording.')
   const v = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   const warnings: string[] = []
@@ -228,7 +234,8 @@ export function readWav(bytes: Uint8Array): DecodedFile {
     warnings.push(
       `The file is cut short: its header promises ${seconds(data.claimed, step, format)} s but ${seconds(data.size, step, format)} s are there; those were brought in.`,
     )
-  const channels = deinterleave(v, data.at, frames, format.channels, step, READERS[coded.kind + coded.bits]!)
+  const read = READERS[coded.kind + coded.bits]!
+  const channels = deinterleave(v, data.at, frames, format.channels, step, read, allocate)
   if (coded.kind === 'float') requireFinite(channels)
   return { audio: { sampleRate: format.sampleRate, channels }, format: coded, warnings }
 }

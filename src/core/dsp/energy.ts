@@ -1,4 +1,4 @@
-// Energy of signals of any length, block by block.
+// Energy and mean of signals of any length, block by block.
 import { workspace } from './kernels/kernels'
 
 const BLOCK = 16384
@@ -30,4 +30,24 @@ export function meanEnergy(channels: readonly Float32Array[], from = 0, to = cha
     total += run.energy(block.byteOffset, n)
   }
   return total
+}
+
+/** Mean of signals of one length at [from, to), which must lie inside them, into the first samples of `out`. */
+export function meanInto(
+  channels: readonly Float32Array[],
+  from: number,
+  to: number,
+  out: Float32Array,
+): void {
+  room ??= makeRoom()
+  const { run, x, sum } = room
+  for (let at = from; at < to; at += BLOCK) {
+    const n = Math.min(BLOCK, to - at)
+    sum.fill(0)
+    for (const c of channels) {
+      x.set(c.subarray(at, at + n))
+      run.accumulate(x.byteOffset, 1 / channels.length, sum.byteOffset, n)
+    }
+    out.set(sum.subarray(0, n), at - from)
+  }
 }

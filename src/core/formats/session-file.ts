@@ -3,7 +3,7 @@ import { deflateSync, strFromU8, strToU8, unzipSync, Zip, ZipPassThrough } from 
 import { array, number, object, string, ValidationError } from 'yup'
 import type { Findings } from '../analysis/analyse'
 import { lengthOf, type AudioData } from '../audio/buffer'
-import { readWav } from '../audio/wav-read'
+import { plainMemory, readWav } from '../audio/wav-read'
 import { BYTES_PER_SAMPLE, encodeSamples, wavHeader, type WavDepth } from '../audio/wav-write'
 import { InputError } from '../errors'
 import { hashAudio } from '../hash'
@@ -200,11 +200,16 @@ function manifestOf(files: Record<string, Uint8Array>): ReturnType<typeof manife
  *
  * @param bytes    the whole file
  * @param progress told the share done, 0-1; may throw to cancel
+ * @param allocate gives the memory for a channel's samples
  * @returns a document equal to the one that was saved, and recordings equal sample by sample; findings of another
  *          version of the analysis are left out
  * @throws InputError with one sentence when it is no session file, or damaged
  */
-export function readSessionFile(bytes: Uint8Array, progress?: (done: number) => void): SessionContents {
+export function readSessionFile(
+  bytes: Uint8Array,
+  progress?: (done: number) => void,
+  allocate = plainMemory,
+): SessionContents {
   const files = unpack(bytes)
   const manifest = manifestOf(files)
   const session = parseSession(manifest.session)
@@ -214,7 +219,7 @@ export function readSessionFile(bytes: Uint8Array, progress?: (done: number) => 
     const entry = manifest.recordings.find((m) => m.id === r.id)
     const file = entry && files[entry.audio]
     if (!file) throw damaged(`the recording “${r.name}” is missing from it`)
-    const { channels } = readWav(file).audio
+    const { channels } = readWav(file, allocate).audio
     if (hashAudio(channels, r.sampleRate) !== r.id)
       throw damaged(`the recording “${r.name}” in it is damaged`)
     recordings.set(r.id, { sampleRate: r.sampleRate, channels })

@@ -51,9 +51,9 @@ export async function analyseRecording(
   )
   const curve = joinOnsets(parts.map((p) => p.curve))
   const candidates = joinCandidates(parts.map((p) => p.candidates))
-  const measured = await pool.run((w, flag) => w.judge(audio, curve, candidates, flag), signal)
+  const early = proxy(watch.transients)
+  const measured = await pool.run((w, flag) => w.judge(audio, curve, candidates, flag, early), signal)
   progress(JUDGED_END)
-  watch.transients(measured.transients)
   const rest = proxy((share: number) => progress(JUDGED_END + (1 - JUDGED_END) * share))
   return pool.run((w, flag) => w.conclude(audio, measured, stated, flag, rest), signal)
 }

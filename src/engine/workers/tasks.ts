@@ -6,6 +6,7 @@ import type { StatedTempo } from '../../core/analysis/beats/stated'
 import type { OnsetStrength } from '../../core/analysis/onset-strength'
 import type { PitchCandidates } from '../../core/analysis/pitch/candidates'
 import type { FrameRange } from '../../core/analysis/progress'
+import type { Transient } from '../../core/analysis/transients'
 import type { AudioData } from '../../core/audio/buffer'
 import type { Peaks } from '../../core/audio/peaks'
 import type { DecodedFile } from '../../core/audio/wav-read'
@@ -42,11 +43,13 @@ export interface Tasks {
     flag: CancelFlag,
     progress: (done: number) => void,
   ): Promise<{ readonly curve: OnsetStrength; readonly candidates: PitchCandidates }>
+  /** @param early told the transients before the rest */
   judge(
     audio: AudioData,
     curve: OnsetStrength,
     candidates: PitchCandidates,
     flag: CancelFlag,
+    early: (transients: readonly Transient[]) => void,
   ): Promise<Measured>
   conclude(
     audio: AudioData,

@@ -19,7 +19,7 @@ import { tempoInTags } from '../../core/formats/tags'
 import { hashAudio } from '../../core/hash'
 import { renderPiece } from '../../core/render/piece'
 import { packed } from '../storage/pack'
-import { sharedCopy } from './shared'
+import { sharedMemory } from './shared'
 import type { CancelFlag, Tasks } from './tasks'
 
 const recordings = new Map<string, AudioData>()
@@ -53,12 +53,10 @@ const tasks: Tasks = {
   },
   async read(blob) {
     const bytes = new Uint8Array(await blob.arrayBuffer())
-    const file = isAiff(bytes) ? readAiff(bytes) : readWav(bytes)
+    const file = isAiff(bytes) ? readAiff(bytes, sharedMemory) : readWav(bytes, sharedMemory)
     const id = hashAudio(file.audio.channels, file.audio.sampleRate)
     const taggedBpm = await tempoInTags(bytes)
-    const channels = file.audio.channels.map(sharedCopy)
-    const owned = buffersOf(channels).filter((b) => b instanceof ArrayBuffer)
-    return transfer({ ...file, audio: { ...file.audio, channels }, id, taggedBpm }, owned)
+    return transfer({ ...file, id, taggedBpm }, buffersOf(file.audio.channels))
   },
   async identify(audio) {
     requireFinite(audio.channels)
@@ -83,9 +81,9 @@ const tasks: Tasks = {
     )
     return { curve, candidates }
   },
-  async judge({ channels, sampleRate }, curve, candidates, flag) {
+  async judge({ channels, sampleRate }, curve, candidates, flag, early) {
     await loadFft()
-    return judged(channels, sampleRate, curve, candidates, checkFor(flag))
+    return judged(channels, sampleRate, curve, candidates, checkFor(flag), early)
   },
   async conclude({ channels, sampleRate }, measured, stated, flag, progress) {
     await loadFft()
@@ -107,15 +105,11 @@ const tasks: Tasks = {
   },
   async readSession(file, flag, progress) {
     const told = sparing(flag, progress)
-    const { session, recordings, findings } = readSessionFile(new Uint8Array(await file.arrayBuffer()), told)
-    const held = new Map<string, AudioData>()
-    const owned: ArrayBuffer[] = []
-    for (const [id, audio] of recordings) {
-      const channels = audio.channels.map(sharedCopy)
-      owned.push(...buffersOf(channels))
-      held.set(id, { ...audio, channels })
-    }
-    return transfer({ session, recordings: held, findings }, owned)
+    const contents = readSessionFile(new Uint8Array(await file.arrayBuffer()), told, sharedMemory)
+    return transfer(
+      contents,
+      [...contents.recordings.values()].flatMap((audio) => buffersOf(audio.channels)),
+    )
   },
   pack: async (channels) => packed(channels),
   async resample(audio, rate, flag, progress) {

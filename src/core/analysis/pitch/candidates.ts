@@ -80,11 +80,11 @@ export function pitchCandidates(source: Source, progress?: Progress, range?: Fra
   const span = width + longest
   const size = fftSize(span)
   const fft = realFft(size)
-  const space = workspace(2 * size + longest)
+  const space = workspace(3 * size + longest)
   const { run } = space
   const long = space.floats(size)
   const filled = long.subarray(0, span)
-  const backwards = new Float32Array(size)
+  const backwards = space.floats(size)
   const correlation = space.floats(size)
   const d = space.floats(longest + 1)
   const { from, to } = range ?? { from: 0, to: pitchFrames(source) }
@@ -107,7 +107,7 @@ export function pitchCandidates(source: Source, progress?: Progress, range?: Fra
     out.aperiodicity[f] = 1
     if (energy < 1e-9 * width) continue
     // Convolved with its own start backwards, the signal is correlated with it, from place width - 1 on.
-    for (let i = 0; i < width; i++) backwards[i] = long[width - 1 - i]!
+    run.reverse(long.byteOffset, backwards.byteOffset, width)
     fft.convolve(long, backwards, correlation)
     const zeroLag = correlation.byteOffset + 4 * (width - 1)
     run.normalizedDifference(long.byteOffset, zeroLag, d.byteOffset, width, longest, energy)

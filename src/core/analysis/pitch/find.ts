@@ -9,25 +9,31 @@ import { trackPitch, type Pitch } from './track'
 /** Least share of one clear pitch for a recording to be a line. */
 const LINE = 0.65
 
-export interface FoundPitch {
-  readonly pitch: Pitch
-  /** The same before glides are followed: lost where two notes meet, which is evidence of a new one. */
+export interface HeldPitch {
+  /** The pitch line before glides are followed: lost where two notes meet, which is evidence of a new one. */
   readonly held: Pitch
   /** How far the recording is one note at a time, 0-1. */
   readonly singleLine: number
 }
 
-/**
- * The pitch line of a recording.
- *
- * @param source the one channel that the candidates were made of
- */
-export function findPitch(c: PitchCandidates, source: Source): FoundPitch {
+/** The pitch line before glides are followed; it can be had without the audio. */
+export function heldPitch(c: PitchCandidates): HeldPitch {
   const held = correctEdges(trackPitch(c), c.level)
-  const clear = singleLine(held, c.level)
+  return { held, singleLine: singleLine(held, c.level) }
+}
+
+/**
+ * The pitch line with its glides.
+ *
+ * @param source gives the one channel that the candidates were made of; asked for only where glides are followed
+ */
+export function withGlides({ held, singleLine }: HeldPitch, c: PitchCandidates, source: () => Source): Pitch {
   // Where several notes sound at once the line leaps between them; no glide is behind that.
-  return { pitch: clear < LINE ? held : followGlides(held, c, source), held, singleLine: clear }
+  return singleLine < LINE ? held : followGlides(held, c, source())
 }
 
 /** The pitch line of one channel. */
-export const pitchLine = (source: Source): Pitch => findPitch(pitchCandidates(source), source).pitch
+export function pitchLine(source: Source): Pitch {
+  const c = pitchCandidates(source)
+  return withGlides(heldPitch(c), c, () => source)
+}

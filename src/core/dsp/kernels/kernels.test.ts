@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest'
 import { compileKernels, kernelsModule } from '../../../../scripts/kernels'
 import { noise } from '../../../../tests/support/signals'
-import { energy, meanEnergy } from '../energy'
+import { energy, meanEnergy, meanInto } from '../energy'
 import { realFft } from '../fft'
 import { meanMagnitudes } from '../stft'
 import { BINARY } from './binary'
@@ -37,6 +37,17 @@ describe('compiled inner loops', () => {
     out.fill(0)
     run.accumulate(a.byteOffset, 0.5, out.byteOffset, N)
     for (let i = 0; i < N; i++) expect(out[i]).toBe(Math.fround(0.5 * a[i]!))
+  })
+
+  it('turns a signal around, and gives the mean of channels over any range', () => {
+    const { run, made } = arrays(2)
+    const [a, out] = made as [Float32Array, Float32Array]
+    run.reverse(a.byteOffset, out.byteOffset, N)
+    expect([...out]).toEqual([...a].reverse())
+    const [x, y] = [noise(1, 44100, 0.5, 7), noise(1, 44100, 0.5, 8)]
+    const mean = new Float32Array(40000)
+    meanInto([x, y], 123, 40123, mean)
+    expect(mean).toEqual(Float32Array.from(mean, (_, i) => (x[i + 123]! + y[i + 123]!) / 2))
   })
 
   it('widens every peak by one place', () => {

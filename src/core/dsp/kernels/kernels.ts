@@ -24,6 +24,7 @@ export interface Kernels {
   logOnePlus(x: number, gain: number, n: number): void
   deinterleave(x: number, even: number, odd: number, n: number): void
   halfBand(even: number, odd: number, taps: number, out: number, n: number): void
+  reverse(x: number, out: number, n: number): void
   addPowers(spectrum: number, sums: number, half: number): void
   roots(x: number, gain: number, n: number): number
   bands(first: number, start: number, weights: number, count: number, magnitudes: number, out: number): void

@@ -12,6 +12,7 @@ export {
   logOnePlus,
   deinterleave,
   halfBand,
+  reverse,
 } from './vectors'
 export { addPowers, roots, bands, complexNovelty } from './spectra'
 export { center, normalizedDifference, nextMinimum } from './periods'

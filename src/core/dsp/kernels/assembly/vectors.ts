@@ -231,3 +231,13 @@ export function slide(still: usize, moving: usize, n: i32, lags: i32, products: 
   }
   return energy(still, n)
 }
+
+/** out = x backwards; neither needs to be aligned. */
+export function reverse(x: usize, out: usize, n: i32): void {
+  let i = 0
+  for (; i + 4 <= n; i += 4) {
+    const v = v128.load(x + ((<usize>(n - 4 - i)) << 2))
+    v128.store(out + ((<usize>i) << 2), v128.shuffle<f32>(v, v, 3, 2, 1, 0))
+  }
+  for (; i < n; i++) store<f32>(out + ((<usize>i) << 2), load<f32>(x + ((<usize>(n - 1 - i)) << 2)))
+}
