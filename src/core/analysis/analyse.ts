@@ -9,7 +9,7 @@ import { suggestMethod, type Material } from './material'
 import { onsetStrength, type OnsetStrength } from './onset-strength'
 import { pitchCandidates, type PitchCandidates } from './pitch/candidates'
 import { voicedFromAttacks } from './pitch/edges'
-import { heldPitch, withGlides } from './pitch/find'
+import { finishedPitch, heldPitch } from './pitch/find'
 import { findNotes, type Note } from './pitch/notes'
 import type { Pitch } from './pitch/track'
 import { part, type Progress } from './progress'
@@ -85,7 +85,8 @@ export function judged(
   const line = heldPitch(candidates)
   const transients = judgeTransients(channels, sampleRate, curve, line.held, line.singleLine, progress)
   early?.(transients)
-  const pitch = withGlides(line, candidates, () => mainSource(channels, sampleRate))
+  const attacks = defaultAttacks(transients, sampleRate).map((t) => t.at / sampleRate)
+  const pitch = finishedPitch(line, candidates, attacks, () => mainSource(channels, sampleRate))
   return { ...line, curve, pitch, level: candidates.level, transients }
 }
 

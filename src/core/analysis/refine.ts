@@ -1,14 +1,45 @@
 // Refines an onset from a frame to the physical start of its attack, in the time domain.
 
-/** Scratch power of the pre-emphasized channels around one onset. */
-function emphasizedPower(channels: readonly Float32Array[], from: number, to: number): Float64Array {
-  const out = new Float64Array(to - from)
-  for (const c of channels)
-    for (let i = Math.max(from, 1); i < to; i++) {
-      // First difference: evens the spectrum, so that low tones still ringing do not hide a new attack.
-      const d = c[i]! - 0.95 * c[i - 1]!
-      out[i - from]! += d * d
+/** Each difference takes this much of the sample before away. */
+const EMPHASIS = 0.95
+/** Differences are taken up to so many times. */
+const ORDERS = 3
+/** Rises are looked for in sums of so many samples. */
+const BLOCK = 4
+
+/**
+ * Power of the channels around one onset after one, two and three first differences. Each evens the spectrum by 6 dB
+ * an octave more, so that tones still ringing hide a new attack less; where the attack itself is dull, one does best.
+ */
+function emphasizedPowers(channels: readonly Float32Array[], from: number, to: number): Float64Array[] {
+  const out = Array.from({ length: ORDERS }, () => new Float64Array(to - from))
+  const [once, twice, thrice] = out as [Float64Array, Float64Array, Float64Array]
+  for (const c of channels) {
+    const at = (i: number): number => (i >= 0 ? c[i]! : 0)
+    let x = at(from - 1)
+    let a = x - EMPHASIS * at(from - 2)
+    let b = a - EMPHASIS * (at(from - 2) - EMPHASIS * at(from - 3))
+    for (let i = from; i < to; i++) {
+      const next = c[i]!
+      const d = next - EMPHASIS * x
+      const e = d - EMPHASIS * a
+      const f = e - EMPHASIS * b
+      x = next
+      a = d
+      b = e
+      const k = i - from
+      once[k] = once[k]! + d * d
+      twice[k] = twice[k]! + e * e
+      thrice[k] = thrice[k]! + f * f
     }
+  }
+  return out
+}
+
+/** Sums of each BLOCK values. */
+function blocks(x: Float64Array): Float64Array {
+  const out = new Float64Array(Math.floor(x.length / BLOCK))
+  for (let b = 0, i = 0; b < out.length; b++, i += BLOCK) out[b] = x[i]! + x[i + 1]! + x[i + 2]! + x[i + 3]!
   return out
 }
 
@@ -16,11 +47,20 @@ function emphasizedPower(channels: readonly Float32Array[], from: number, to: nu
 const EARLIER = 0.5
 const EARLIER_RATIO = 5
 
+interface Rise {
+  readonly at: number
+  /** Power after it over power before it. */
+  readonly ratio: number
+}
+
 /**
- * Index of the first clear rise of short-time level: power just after over power just before, on a log scale,
+ * The first clear rise of short-time level: power just after over power just before, on a log scale,
  * weighted by how loud what follows is, so that a tiny early click does not win over the attack.
  */
-function firstRise(power: Float64Array, span: number, floor: number): number {
+function firstRise(power: Float64Array, span: number): Rise {
+  let total = 0
+  for (let i = 0; i < power.length; i++) total += power[i]!
+  const floor = (total / power.length) * span * 1e-4 + 1e-14
   const n = Math.max(0, power.length - 2 * span)
   const scores = new Float64Array(n)
   const ratios = new Float64Array(n)
@@ -52,8 +92,8 @@ function firstRise(power: Float64Array, span: number, floor: number): number {
       scores[i]! >= scores[i - 1]! &&
       scores[i]! > scores[i + 1]!
     )
-      return i + span
-  return best + span
+      return { at: i + span, ratio: ratios[i]! }
+  return { at: best + span, ratio: ratios[best] ?? 0 }
 }
 
 /**
@@ -85,11 +125,37 @@ export function changePoint(power: Float64Array): number {
   return best
 }
 
+/** Level is compared over this long on either side, seconds: over the longer, low notes are no row of attacks. */
+const SPANS = [0.0025, 0.01] as const
+/** A rise over the longer is worth this many times the ratio: it is smoothed more. */
+const LONG_WORTH = 2
+
+/** The clearest rise that any span shows after any number of differences. */
+function clearestRise(
+  powers: readonly Float64Array[],
+  sampleRate: number,
+): Rise & { readonly order: number } {
+  let best = { at: 0, ratio: 0, order: 0 }
+  let most = 0
+  const coarse = powers.map(blocks)
+  SPANS.forEach((seconds, s) => {
+    const span = Math.max(1, Math.round((seconds * sampleRate) / BLOCK))
+    coarse.forEach((power, order) => {
+      const { at, ratio } = firstRise(power, span)
+      const worth = s ? LONG_WORTH * ratio : ratio
+      if (worth <= most) return
+      most = worth
+      best = { at: at * BLOCK, ratio, order }
+    })
+  })
+  return best
+}
+
 /**
  * Start of the attack near an onset found by frames.
  *
- * Finds the first clear rise of level, then splits the 12 ms before the following local maximum into "before the
- * attack" and "attack" by variance.
+ * Finds the clearest rise of level, over short and long spans and with one to three differences taken, then splits
+ * the signal around it into "before the attack" and "attack" by variance.
  *
  * @param channels planar audio; @param around estimated onset, samples; @param sampleRate Hz
  * @param reach how far the onset may lie from the estimate on either side, seconds
@@ -105,15 +171,10 @@ export function attackStart(
   const length = channels[0]!.length
   const from = Math.max(0, Math.round(around - reach * sampleRate - 6 * ms))
   const to = Math.min(length, Math.round(around + reach * sampleRate + 6 * ms))
-  const span = Math.round(2.5 * ms)
-  if (to - from < 4 * span) return Math.max(0, Math.min(length - 1, around))
-  const power = emphasizedPower(channels, from, to)
-  let mean = 0
-  for (let i = 0; i < power.length; i++) mean += power[i]!
-  const floor = (mean / power.length) * span * 1e-4 + 1e-14
-  const rise = firstRise(power, span, floor)
-  const begin = Math.max(0, rise - Math.round(7 * ms))
-  const end = Math.min(power.length, rise + Math.round(2.5 * ms))
-  const split = begin + changePoint(power.subarray(begin, end))
-  return from + split
+  if (to - from < 10 * ms) return Math.max(0, Math.min(length - 1, around))
+  const powers = emphasizedPowers(channels, from, to)
+  const rise = clearestRise(powers, sampleRate)
+  const begin = Math.max(0, rise.at - Math.round(7 * ms))
+  const end = Math.min(to - from, rise.at + Math.round(2.5 * ms))
+  return from + begin + changePoint(powers[rise.order]!.subarray(begin, end))
 }

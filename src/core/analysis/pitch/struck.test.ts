@@ -1,0 +1,87 @@
+// Strings struck while others ring: the pitch line follows the new one, and the attack is where it is.
+import { beforeAll, describe, expect, it } from 'vitest'
+import { median } from '../../../../tests/support/measure'
+import { noise } from '../../../../tests/support/signals'
+import { loadFft } from '../../dsp/fft'
+import { measure } from '../analyse'
+import { attackStart } from '../refine'
+
+const RATE = 44100
+const midiToHz = (midi: number): number => 440 * 2 ** ((midi - 69) / 12)
+beforeAll(() => loadFft())
+
+interface Pluck {
+  readonly at: number
+  readonly midi: number
+  readonly level: number
+  /** From here on the string is damped, and dies away with this time constant; seconds. */
+  readonly until?: number
+}
+const DAMPING = 0.15
+
+/** Plucked strings that ring on: ten partials, the upper ones dying sooner. */
+function strings(plucks: readonly Pluck[], seconds: number, attack = 0.001): Float32Array {
+  const out = noise(seconds, RATE, 0.0003, 5)
+  for (const { at, midi, level, until = Infinity } of plucks)
+    for (let i = Math.ceil(at * RATE); i < out.length; i++) {
+      const t = i / RATE - at
+      let sum = 0
+      for (let h = 1; h <= 10; h++)
+        sum += (Math.sin(2 * Math.PI * h * midiToHz(midi) * t) / h) * Math.exp(-t * (0.6 + 0.5 * h))
+      const damped = Math.exp(-Math.max(0, i / RATE - until) / DAMPING)
+      out[i]! += level * sum * damped * (t < attack ? t / attack : 1)
+    }
+  return out
+}
+
+describe('a string struck over one that rings', () => {
+  const scale = [60, 62, 59, 64, 55, 57, 60, 67]
+  const plucks = scale.map((midi, i) => ({
+    at: 0.2 + 0.45 * i,
+    midi,
+    level: i % 3 === 1 ? 0.16 : 0.25,
+    until: 0.65 + 0.45 * i,
+  }))
+
+  it('is the pitch of the line from its attack on, where both together have another period', () => {
+    const { pitch, held } = measure([strings(plucks, 4)], RATE)
+    const off = (line: typeof pitch, p: Pluck): number => {
+      const frames = Array.from({ length: 20 }, (_, k) => Math.round((p.at + 0.03 + 0.006 * k) / line.hop))
+      const away = frames.map((f) =>
+        line.f0[f] ? Math.abs(12 * Math.log2(line.f0[f]! / midiToHz(p.midi))) : 99,
+      )
+      return median(away)
+    }
+    for (const p of plucks) expect(off(pitch, p)).toBeLessThan(0.3)
+    // Without listening to what the attacks add, some are lost.
+    expect(plucks.filter((p) => off(held, p) > 0.5).length).toBeGreaterThan(1)
+  })
+})
+
+describe('the start of an attack', () => {
+  it.each([
+    [31, 0.012],
+    [28, 0.008],
+    [40, 0.006],
+  ])('of a low note (MIDI %i) that begins softly is no later period of it', (midi, attack) => {
+    const at = 0.5
+    const x = strings([{ at, midi, level: 0.3 }], 1, attack)
+    for (const guess of [-0.008, 0, 0.008]) {
+      const found = attackStart([x], Math.round((at + guess) * RATE), RATE) / RATE
+      expect(Math.abs(found - at)).toBeLessThan(0.004)
+    }
+  })
+
+  it('of a soft high note is found under a loud low one that beats', () => {
+    const low = [
+      { at: 0, midi: 36, level: 0.5 },
+      { at: 0, midi: 36.4, level: 0.5 },
+    ]
+    const at = 0.6
+    const x = strings([...low, { at, midi: 84, level: 0.02 }], 1)
+    for (const guess of [-0.012, 0, 0.012])
+      expect(Math.abs(attackStart([x], Math.round((at + guess) * RATE), RATE) / RATE - at)).toBeLessThan(
+        0.002,
+      )
+  })
+})

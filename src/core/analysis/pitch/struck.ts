@@ -1,0 +1,191 @@
+// Notes struck while others still ring: their pitch told from what the attack adds to the spectrum.
+import { realFft } from '../../dsp/fft'
+import { hann } from '../../dsp/windows'
+import type { Source } from '../source'
+import { MOST, type PitchCandidates } from './candidates'
+import type { Pitch } from './track'
+
+/** Length of the spectra before and after an attack, seconds. */
+const WINDOW_SECONDS = 0.09
+/** The one before ends, and the one after begins, this far from it, seconds. */
+const APART = 0.004
+/** Pitches tried: from this up to the other, in steps, Hz and semitones. */
+const LOW = 75
+const HIGH = 1400
+const STEP = 1 / 8
+const HARMONICS = 8
+/** Magnitudes that ring on count this much against what is new. */
+const RINGING = 1.3
+/** The pitch line is looked at so long after an attack, seconds. */
+const LOOK_FROM = 0.015
+const LOOK_TO = 0.11
+/** It is in doubt where less of it than this is voiced, or where it lies this far below the struck note, semitones. */
+const VOICED = 0.6
+const BELOW = 11.5
+/** And stands worse than that by this factor. */
+const BETTER = 1.4
+/** Candidates this near the struck pitch are believed, semitones; for so long after the attack, seconds. */
+const NEAR = 0.6
+const BELIEVED_FOR = 0.6
+/** A struck note may be hidden by those that ring for so long, seconds. */
+const HIDDEN = 0.15
+/** And this much of their frame's probability is theirs. */
+const SHARE = 0.7
+/** Least share of what is new that the struck note must explain. */
+const EXPLAINS = 0.4
+
+const semitones = (a: number, b: number): number => 12 * Math.log2(a / b)
+
+/** How well a pitch stands for what an attack adds to the spectrum. */
+interface Standing {
+  readonly hz: number
+  readonly score: number
+  /** Share of what is new that its partials are. */
+  readonly explains: number
+}
+
+/** Gives the standing of pitches at a place, and the best of all. */
+function listener(source: Source): (seconds: number) => { best: Standing; of(hz: number): Standing } {
+  const size = 2 ** Math.round(Math.log2(WINDOW_SECONDS * source.rate))
+  const fft = realFft(size)
+  const window = Float32Array.from(hann(size))
+  const frame = new Float32Array(size)
+  const packed = new Float32Array(size)
+  const half = size / 2
+  const apart = Math.round(APART * source.rate)
+  const top = Math.min(half - 2, Math.ceil((HARMONICS * HIGH * size) / source.rate))
+  const magnitudes = (from: number): Float32Array => {
+    source.frame(0, from, window, frame)
+    fft.forward(frame, packed)
+    return Float32Array.from({ length: half }, (_, k) =>
+      k ? Math.hypot(packed[2 * k]!, packed[2 * k + 1]!) : 0,
+    )
+  }
+  return (seconds) => {
+    const at = Math.round(seconds * source.rate)
+    const before = magnitudes(at - apart - size)
+    const added = magnitudes(at + apart).map((v, k) => Math.max(0, v - RINGING * before[k]!))
+    // Compressed, so that one strong partial does not decide alone.
+    const heights = added.map(Math.sqrt)
+    let total = 1e-12
+    for (let k = 1; k < top; k++) total += added[k]!
+    const of = (hz: number): Standing => {
+      let sum = 0
+      let weights = 0
+      let share = 0
+      for (let h = 1; h <= HARMONICS; h++) {
+        const k = Math.round((h * hz * size) / source.rate)
+        if (k > half - 3) break
+        const weight = 1 / Math.sqrt(h)
+        sum += weight * Math.max(heights[k - 1]!, heights[k]!, heights[k + 1]!)
+        weights += weight
+        for (let j = k - 2; j <= k + 2; j++) share += added[j] ?? 0
+      }
+      const explains = share / total
+      return { hz, score: weights ? (sum / weights) * Math.sqrt(Math.min(1, explains)) : 0, explains }
+    }
+    let best = of(LOW)
+    for (let hz = LOW; hz <= HIGH; hz *= 2 ** (STEP / 12)) {
+      const one = of(hz)
+      if (one.score > best.score) best = one
+    }
+    return { best, of }
+  }
+}
+
+/** Whether the pitch line after an attack is lost, or far below what was struck: a common period of two notes. */
+function inDoubt(
+  pitch: Pitch,
+  attack: number,
+  until: number,
+  { best, of }: ReturnType<ReturnType<typeof listener>>,
+): boolean {
+  let frames = 0
+  let voiced = 0
+  let below = 0
+  const to = Math.min(pitch.f0.length, Math.floor(Math.min(until, attack + LOOK_TO) / pitch.hop))
+  for (let f = Math.ceil((attack + LOOK_FROM) / pitch.hop); f < to; f++) {
+    frames++
+    const line = pitch.f0[f]!
+    if (line === 0) continue
+    voiced++
+    // A low note's own overtones stand well, but hardly better than itself.
+    if (semitones(best.hz, line) > BELOW && of(line).score * BETTER < best.score) below++
+  }
+  return voiced < VOICED * frames || below > 0.5 * frames
+}
+
+/** Candidates that can be changed. */
+interface Open {
+  readonly count: Uint8Array
+  readonly hz: Float32Array
+  readonly probability: Float32Array
+}
+
+/** Gives a candidate most of its frame's probability. */
+function believe({ count, probability }: Open, frame: number, slot: number): void {
+  const base = frame * MOST
+  for (let k = 0; k < count[frame]!; k++) probability[base + k]! *= 1 - SHARE
+  probability[base + slot]! += SHARE
+}
+
+/** The candidate of a frame that is nearest to a pitch and near it; -1 where there is none. */
+function nearest({ count, hz }: Open, frame: number, pitch: number): number {
+  let near = -1
+  let least: number = NEAR
+  for (let k = 0; k < count[frame]!; k++) {
+    const away = Math.abs(semitones(hz[frame * MOST + k]!, pitch))
+    if (away < least) [near, least] = [k, away]
+  }
+  return near
+}
+
+/**
+ * Candidates that believe in the notes that were struck where the pitch line is in doubt.
+ *
+ * A frame that hears a new string over one that rings sees the common period of both, or none. What the attack adds
+ * to the spectrum tells the new pitch (rise of magnitude, then a sum over harmonics after D. J. Hermes, "Measurement
+ * of pitch by subharmonic summation", JASA 83(1), 1988); its own candidates are then preferred.
+ *
+ * @param pitch the line without them; @param attacks seconds, rising
+ * @returns the same object where nothing was in doubt
+ */
+export function believeStruck(
+  c: PitchCandidates,
+  pitch: Pitch,
+  attacks: readonly number[],
+  source: Source,
+): PitchCandidates {
+  const listen = listener(source)
+  const open = {
+    count: Uint8Array.from(c.count),
+    hz: Float32Array.from(c.hz),
+    probability: Float32Array.from(c.probability),
+  }
+  let changed = false
+  attacks.forEach((attack, i) => {
+    const until = Math.min(attacks[i + 1] ?? Infinity, attack + BELIEVED_FOR)
+    const heard = listen(attack)
+    if (heard.best.explains < EXPLAINS || !inDoubt(pitch, attack, until, heard)) return
+    const from = Math.ceil(attack / c.hop)
+    let first = -1
+    let there = 0
+    for (let f = from; f < Math.min(c.frames, until / c.hop); f++) {
+      const near = nearest(open, f, heard.best.hz)
+      if (near < 0) continue
+      if (first < 0) [first, there] = [f, open.hz[f * MOST + near]!]
+      believe(open, f, near)
+      changed = true
+    }
+    if ((first - from) * c.hop > HIDDEN) return
+    // Until the others have faded enough for its period to be seen, the note sounds at the pitch it has then.
+    for (let f = from; f < first; f++) {
+      const slot = Math.min(open.count[f]!, MOST - 1)
+      open.count[f] = slot + 1
+      open.hz[f * MOST + slot] = there
+      open.probability[f * MOST + slot] = 0
+      believe(open, f, slot)
+    }
+  })
+  return changed ? { ...c, ...open } : c
+}
