@@ -9,7 +9,8 @@ import { suggestMethod, type Material } from './material'
 import { onsetStrength, type OnsetStrength } from './onset-strength'
 import { pitchCandidates, type PitchCandidates } from './pitch/candidates'
 import { voicedFromAttacks } from './pitch/edges'
-import { finishedPitch, heldPitch } from './pitch/find'
+import { finishedPitch, heldPitch, isLine } from './pitch/find'
+import { startsUnderneath } from './pitch/overlap'
 import { findNotes, type Note } from './pitch/notes'
 import type { Pitch } from './pitch/track'
 import { part, type Progress } from './progress'
@@ -83,7 +84,10 @@ export function judged(
   early?: (transients: readonly Transient[]) => void,
 ): Measured {
   const line = heldPitch(candidates)
-  const transients = judgeTransients(channels, sampleRate, curve, line.held, line.singleLine, progress)
+  const found = judgeTransients(channels, sampleRate, curve, line.held, line.singleLine, progress)
+  const transients = isLine(line)
+    ? startsUnderneath(found, line.held, mainSource(channels, sampleRate))
+    : found
   early?.(transients)
   const attacks = defaultAttacks(transients, sampleRate).map((t) => t.at / sampleRate)
   const pitch = finishedPitch(line, candidates, attacks, () => mainSource(channels, sampleRate))

@@ -18,6 +18,9 @@ export interface HeldPitch {
   readonly singleLine: number
 }
 
+/** Whether a recording is a line of single notes. */
+export const isLine = ({ singleLine }: HeldPitch): boolean => singleLine >= LINE
+
 /** The pitch line before glides are followed; it can be had without the audio. */
 export function heldPitch(c: PitchCandidates): HeldPitch {
   const held = correctEdges(trackPitch(c), c.level)
