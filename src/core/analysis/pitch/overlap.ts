@@ -24,6 +24,8 @@ const SHARE = 0.1
 const REMAINS = 0.5
 /** The line stays on the two notes for this share of the time between start and onset. */
 const STAYS = 0.85
+/** A start less far from the onset is the onset, whose own attack tells better; seconds. */
+const LEAST_MOVE = 0.006
 /** Starts keep this distance from the onset before, seconds. */
 const LEAST_GAP = 0.036
 
@@ -78,7 +80,9 @@ function startOf(onset: number, pitch: Pitch, source: Source): number {
   if (peak < GROWS * floor) return onset
   let k = frame(onset)
   while (k > 0 && loud[k]! > Math.max(2 * floor, SHARE * peak) && at(k) > onset - BACK) k--
-  const start = Math.min(onset, at(k))
+  // The window sees what begins at its end.
+  const start = at(k) + WINDOW / 2
+  if (start > onset - LEAST_MOVE) return onset
   // Between the two the line is on either note, and both periods together explain what sounds; a glide is neither.
   const frames = pitch.f0.subarray(Math.round(start / pitch.hop), Math.round((onset - 0.012) / pitch.hop))
   const staying = frames.filter((hz) => hz === 0 || semitones(hz, old) < ON || semitones(hz, now) < ON)
