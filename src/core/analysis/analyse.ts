@@ -8,7 +8,7 @@ import { findKeys, type KeyGuess } from './harmony/key'
 import { suggestMethod, type Material } from './material'
 import { onsetStrength, type OnsetStrength } from './onset-strength'
 import { pitchCandidates, type PitchCandidates } from './pitch/candidates'
-import { voicedFromAttacks } from './pitch/edges'
+import { heldToTheEnd, voicedFromAttacks } from './pitch/edges'
 import { finishedPitch, heldPitch, isLine } from './pitch/find'
 import { startsUnderneath } from './pitch/overlap'
 import { findNotes, type Note } from './pitch/notes'
@@ -121,7 +121,7 @@ export function conclude(
   return {
     ...findBeats(rhythm, harmony, stated, {}, part(progress, 0.4, 0.9)),
     transients: m.transients,
-    pitch: voicedFromAttacks(m.pitch, notes, m.level),
+    pitch: heldToTheEnd(voicedFromAttacks(m.pitch, notes, m.level), m.level),
     notes,
     tuning: harmony.tuning,
     keys: findKeys(harmony),

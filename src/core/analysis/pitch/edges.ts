@@ -146,3 +146,22 @@ export function voicedFromAttacks(
   }
   return { ...pitch, f0 }
 }
+
+/** A tone goes on for this long after the last frame that is sure of it: half a window sees too little. Seconds. */
+const UNSURE = 0.012
+/** Unless it has fallen by this much, dB. */
+const GONE = 20
+
+/** Lets voiced stretches that end in nothing go on for as long as a frame cannot be sure of their end. */
+export function heldToTheEnd(pitch: Pitch, level: Float32Array): Pitch {
+  const f0 = Float32Array.from(pitch.f0)
+  const frames = Math.round(UNSURE / pitch.hop)
+  for (let f = 1; f < f0.length; f++) {
+    const hz = pitch.f0[f - 1]!
+    if (hz === 0 || pitch.f0[f]! > 0) continue
+    const floor = level[f - 1]! - GONE / NEPER
+    for (let k = f; k < Math.min(f0.length, f + frames) && pitch.f0[k] === 0 && level[k]! >= floor; k++)
+      f0[k] = hz
+  }
+  return { ...pitch, f0 }
+}

@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest'
 import { percentile } from '../../../../tests/support/measure'
 import { mainSource } from '../source'
-import { voicedFromAttacks } from './edges'
+import { heldToTheEnd, voicedFromAttacks } from './edges'
 import { pitchLine } from './find'
 
 const RATE = 44100
@@ -93,5 +93,22 @@ describe('beginnings', () => {
     expect(voicedFromAttacks(line([10, 40]), note, flat).f0.indexOf(220)).toBe(12)
     const rising = Float32Array.from({ length: 60 }, (_, f) => Math.min(0, 0.2 * (f - 25)))
     expect(voicedFromAttacks(line([10, 40]), note, rising).f0.indexOf(220)).toBe(10)
+  })
+})
+
+describe('the last frames of a tone', () => {
+  const hop = 0.0058
+  const line = (f0: number[]) => ({ hop, f0: Float32Array.from(f0), voicing: new Float32Array(f0.length) })
+
+  it('are its own, unless the level has gone or another begins', () => {
+    const level = Float32Array.of(0, 0, -1, -2, -3, -4, 0, 0)
+    expect([...heldToTheEnd(line([0, 220, 220, 0, 0, 0, 330, 330]), level).f0]).toEqual([
+      0, 220, 220, 220, 220, 0, 330, 330,
+    ])
+    expect([...heldToTheEnd(line([220, 220, 0, 330, 330, 330, 330, 0]), level).f0]).toEqual([
+      220, 220, 220, 330, 330, 330, 330, 330,
+    ])
+    const gone = Float32Array.of(0, 0, -6, -6)
+    expect([...heldToTheEnd(line([220, 220, 0, 0]), gone).f0]).toEqual([220, 220, 0, 0])
   })
 })
