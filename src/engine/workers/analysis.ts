@@ -51,7 +51,10 @@ export async function analyseRecording(
   )
   const curve = joinOnsets(parts.map((p) => p.curve))
   const candidates = joinCandidates(parts.map((p) => p.candidates))
-  const early = proxy(watch.transients)
+  // Nothing may come back: what a callback returns is sent to the worker.
+  const early = proxy((found: readonly Transient[]) => {
+    watch.transients(found)
+  })
   const measured = await pool.run((w, flag) => w.judge(audio, curve, candidates, flag, early), signal)
   progress(JUDGED_END)
   const rest = proxy((share: number) => progress(JUDGED_END + (1 - JUDGED_END) * share))
