@@ -10,6 +10,13 @@ import { loops } from '../../demo/loops'
 import { struck, type Played } from '../../tests/support/signals'
 import { readWav } from '../core/audio/wav-read'
 import { writeWav } from '../core/audio/wav-write'
+import { writeSessionFile } from '../core/formats/session-file'
+import { hashAudio } from '../core/hash'
+import { peakOf } from '../core/render/levels'
+import { newSession, newTrack } from '../core/session/create'
+import { addTrack, setTrackGain } from '../core/session/edits'
+import type { Session } from '../core/session/types'
+import { beats, samples } from '../core/units'
 
 const RATE = 44100
 let folder: string
@@ -176,6 +183,46 @@ describe('quantize', () => {
       const [s, t] = [Math.round(n.source * RATE), Math.round(n.target * RATE)]
       expect([...after.subarray(t, t + 100)]).toEqual([...before.subarray(s, s + 100)])
     }
+  })
+})
+
+describe('render', () => {
+  it('writes the mix and a stem a track, each under a name of its own, that add up to the mix', () => {
+    const { channels } = played
+    const id = hashAudio(channels, RATE)
+    const recording = {
+      id,
+      name: 'in.wav',
+      sampleRate: RATE,
+      channels: 2,
+      length: samples(3 * RATE),
+      coding: '',
+    }
+    let session: Session = newSession('s', 'Lock', RATE)
+    for (const [i, name] of ['Voice', 'Voice', 'Voice 2'].entries()) {
+      session = addTrack(session, recording, { ...newTrack(`t${i}`, recording, beats(0.5 * i)), name })
+      session = setTrackGain(session, `t${i}`, -12)
+    }
+    const parts: Uint8Array[] = []
+    const audio = { sampleRate: RATE, channels }
+    writeSessionFile({ session, recordings: new Map([[id, audio]]), findings: new Map() }, (b) =>
+      parts.push(b.slice()),
+    )
+    writeFileSync(file('lock.unwarp'), Buffer.concat(parts))
+    const run = unwarp('render', file('lock.unwarp'), file('stems'), '--bits', '32f')
+    expect(run.stderr).toMatch(/^processed \d+\.\d+ s of audio in \d+\.\d+ s\n$/)
+    const stems = ['Lock Voice', 'Lock Voice 2', 'Lock Voice 2 2'].map((n) => wav(`stems/${n}.wav`).audio)
+    const mix = wav('stems/Lock.wav').audio
+    expect(mix.channels).toHaveLength(2)
+    const sum = Float32Array.from(mix.channels[0]!, (_, i) =>
+      Math.fround(
+        Math.fround(stems[0]!.channels[0]![i]! + stems[1]!.channels[0]![i]!) + stems[2]!.channels[0]![i]!,
+      ),
+    )
+    let worst = 0
+    sum.forEach((v, i) => (worst = Math.max(worst, Math.abs(v - mix.channels[0]![i]!))))
+    expect(worst).toBeLessThan(1e-6)
+    expect(peakOf(stems[2]!.channels)).toBeGreaterThan(0.01)
   })
 })
 

@@ -14,7 +14,7 @@ import { renderPiece } from '../core/render/piece'
 import { planSession, type Plan } from '../core/render/plan'
 import { makeFolder, openForWriting, readBytes } from './files'
 import { readOptions } from './options'
-import { Stopwatch, warnOfPeak } from './report'
+import { Stopwatch, warnOfClipping } from './report'
 
 const BLOCK = 65536
 
@@ -41,11 +41,12 @@ function outputsOf(
   { session }: SessionContents,
   transients: (id: string) => readonly Transient[],
 ): readonly Output[] {
-  const used = new Map<string, number>()
+  const used = new Set<string>()
   const unique = (name: string): string => {
-    const n = (used.get(name.toLowerCase()) ?? 0) + 1
-    used.set(name.toLowerCase(), n)
-    return n === 1 ? name : `${name} ${n}`
+    let free = name
+    for (let n = 2; used.has(free.toLowerCase()); n++) free = `${name} ${n}`
+    used.add(free.toLowerCase())
+    return free
   }
   return [
     { name: unique(fileName(session.name)), plan: planSession(session, transients, { quality: 'fine' }) },
@@ -103,7 +104,7 @@ export async function render(args: string[]): Promise<void> {
   for (const m of made) {
     m.file.write(new Uint8Array(m.bytes & 1))
     m.file.close()
-    warnOfPeak(Infinity, m.peak, bits, `“${m.name}.wav”`)
+    warnOfClipping(`“${m.name}.wav”`, m.peak, bits)
   }
   watch.reportSeconds((end - start) / sampleRate)
 }

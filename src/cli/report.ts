@@ -23,11 +23,18 @@ export class Stopwatch {
  *
  * @param was peak of the recording, linear; @param is that of the result
  */
-export function warnOfPeak(was: number, is: number, bits: string, what = 'The result'): void {
-  if (is > 1 && bits !== '32f')
+export function warnOfPeak(was: number, is: number, bits: string): void {
+  if (!warnOfClipping('The result', is, bits) && is > was * 10 ** (1 / 20))
     process.stderr.write(
-      `${what} peaks ${(20 * Math.log10(is)).toFixed(1)} dB above full scale and was cut there; write it with --bits 32f to keep it whole.\n`,
+      `The result peaks ${(20 * Math.log10(is / was)).toFixed(1)} dB above the recording.\n`,
     )
-  else if (is > was * 10 ** (1 / 20))
-    process.stderr.write(`${what} peaks ${(20 * Math.log10(is / was)).toFixed(1)} dB above the recording.\n`)
+}
+
+/** Says so when something peaks past full scale in a format that is cut there. @returns whether it did */
+export function warnOfClipping(what: string, peak: number, bits: string): boolean {
+  if (peak <= 1 || bits === '32f') return false
+  process.stderr.write(
+    `${what} peaks ${(20 * Math.log10(peak)).toFixed(1)} dB above full scale and was cut there; write it with --bits 32f to keep it whole.\n`,
+  )
+  return true
 }

@@ -18,5 +18,8 @@ export const seconds = (n: number): Seconds => n as Seconds
 export const beats = (n: number): Beats => n as Beats
 export const cents = (n: number): Cents => n as Cents
 
+/** Interval of a frequency over another, semitones; negative where it is below. */
+export const semitonesOver = (hz: number, other: number): number => 12 * Math.log2(hz / other)
+
 /** Frequency ratio of an interval in cents: 2^(c / 1200). */
 export const centsToRatio = (c: number): number => 2 ** (c / 1200)

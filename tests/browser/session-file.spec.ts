@@ -79,7 +79,7 @@ test('a session goes out to a file and comes back the same, and the command line
   const half = readFileSync(path('slack-water.unwarp'))
   const file = { name: 'half.unwarp', mimeType: '', buffer: half.subarray(0, half.length / 2) }
   await page.getByTestId('files').setInputFiles([file])
-  await expect(page.getByRole('alert')).toContainText('This session file cannot be opened')
+  await expect(page.getByRole('alert')).toContainText('“half.unwarp”: This session file cannot be opened')
   await expect(page.getByTestId('track')).toHaveCount(3)
   rmSync(path('out'), { recursive: true })
 })

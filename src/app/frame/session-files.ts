@@ -1,7 +1,7 @@
 // Whole sessions out to a file and back: document, recordings and findings.
 import { useRouter } from 'vue-router'
 import { InputError } from '../../core/errors'
-import { fileName, isZip, SESSION_ENDING } from '../../core/formats/session-file'
+import { fileName, isZip, LARGEST_SESSION, SESSION_ENDING } from '../../core/formats/session-file'
 import { newHistory } from '../../core/session/history'
 import { proxy } from '../../engine/workers/pool'
 import { useMedia } from '../stores/media'
@@ -11,9 +11,6 @@ import { useSession } from '../stores/session'
 import { useTasks } from '../stores/tasks'
 import { download } from './download'
 
-/** Largest file that is read, bytes; beyond it the page would run out of memory. */
-const LARGEST = 2e9
-
 /** Session files among others, told by their first bytes and not by their names. */
 export async function sessionFilesAmong(
   files: readonly File[],
@@ -22,6 +19,16 @@ export async function sessionFilesAmong(
     files.map(async (f) => isZip(new Uint8Array(await f.slice(0, 4).arrayBuffer()))),
   )
   return { sessions: files.filter((_, i) => zipped[i]), others: files.filter((_, i) => !zipped[i]) }
+}
+
+/** Does something with a file; an error about it begins with its name. */
+async function naming<T>(name: string, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work()
+  } catch (e) {
+    if (e instanceof InputError) throw new InputError(`“${name}”: ${e.message}`)
+    throw e
+  }
 }
 
 export function useSessionFiles() {
@@ -50,13 +57,13 @@ export function useSessionFiles() {
 
   /** Puts a file's session on the shelf and opens it; one that is there already is left as it is. */
   async function open(file: File): Promise<void> {
-    if (file.size > LARGEST)
-      throw new InputError(
-        `“${file.name}”: The file is larger than 2 GB; render it with “unwarp render” instead.`,
+    const { session, recordings, findings } = await naming(file.name, () => {
+      if (file.size > LARGEST_SESSION)
+        throw new InputError('The file is larger than 2 GB, which no session file is; choose another.')
+      return tasks.run(`Opening “${file.name}”`, (progress, signal) =>
+        pool.run((w, flag) => w.readSession(file, flag, proxy(progress)), signal),
       )
-    const { session, recordings, findings } = await tasks.run(`Opening “${file.name}”`, (progress, signal) =>
-      pool.run((w, flag) => w.readSession(file, flag, proxy(progress)), signal),
-    )
+    })
     const kept = await library
     for (const [id, audio] of recordings) await kept.keepRecording(id, audio, pack)
     for (const [id, found] of findings) await kept.keepFindings(id, found)

@@ -15,8 +15,10 @@ import { readFindings, writeFindings } from './findings-file'
 export const SESSION_ENDING = '.unwarp'
 const FORMAT = 'unwarp session'
 const MANIFEST = 'session.json'
-/** Largest zip without its 64-bit extension, bytes (PKWARE APPNOTE 6.3.10, 4.4.8), less room for all but the audio. */
-const LARGEST = 0xffffffff - 64e6
+/** Largest file that is written, as it is the largest that can be read whole, bytes; below the 4 GiB of a plain zip. */
+export const LARGEST_SESSION = 2e9
+/** Room for all in it but the audio. */
+const REST = 64e6
 /** Frames encoded at a time. */
 const BLOCK = 1 << 18
 
@@ -111,9 +113,9 @@ export function writeSessionFile(
     ({ audio, depth }) => lengthOf(audio) * audio.channels.length * BYTES_PER_SAMPLE[depth],
   )
   const total = sizes.reduce((a, b) => a + b, 0)
-  if (total > LARGEST)
+  if (total > LARGEST_SESSION - REST)
     throw new InputError(
-      'The recordings are larger than 4 GB together, more than one session file holds; split the session first.',
+      'The recordings are larger than 2 GB together, more than one session file holds; duplicate the session and save each half of its tracks.',
     )
   const zip = new Zip((error, bytes) => {
     if (error) throw error
@@ -225,7 +227,8 @@ export function readSessionFile(
     recordings.set(r.id, { sampleRate: r.sampleRate, channels })
     const [json, floats] = entry.findings ? [files[entry.findings.json], files[entry.findings.floats]] : []
     const found = json && floats && readFindings({ json: strFromU8(json), floats: bytesToFloats(floats) })
-    if (found) findings.set(r.id, found)
+    // Findings of other samples would send edits past the end.
+    if (found && found.transients.every((t) => t.at < r.length)) findings.set(r.id, found)
     progress?.((i + 1) / session.recordings.length)
   })
   return { session, recordings, findings }

@@ -1,4 +1,5 @@
 // The way from one note to a joined one: pitch measured over two periods only, between two that are known.
+import { semitonesOver } from '../../units'
 import type { Source } from '../source'
 import type { PitchCandidates } from './candidates'
 import type { Pitch } from './track'
@@ -25,7 +26,7 @@ const MOST = 6
 const UNLIKE = 12
 const STEP = 1.2
 
-const semitones = (a: number, b: number): number => Math.abs(12 * Math.log2(a / b))
+const apart = (a: number, b: number): number => Math.abs(semitonesOver(a, b))
 
 /** Frames whose pitch is to be measured again, between the pitch before and after them. */
 interface Zone {
@@ -56,9 +57,7 @@ function zonesOf(f0: Float32Array, c: PitchCandidates): Zone[] {
     let to = f
     while (to < f0.length && f0[to] === 0 && to - f <= longest) to++
     const joined =
-      to === f
-        ? semitones(f0[f]!, f0[f - 1]!) >= LEAP
-        : to < f0.length && to - f <= longest && goesOn(c, f, to)
+      to === f ? apart(f0[f]!, f0[f - 1]!) >= LEAP : to < f0.length && to - f <= longest && goesOn(c, f, to)
     if (!joined) continue
     let from = f
     while (from > 1 && f - from < blur && f0[from - 2]! > 0) from--
@@ -130,13 +129,13 @@ function through(zone: Zone, source: Source, hop: number, buffer: Float32Array):
       let best = states[0]!
       let least = Infinity
       for (const s of states) {
-        const cost = s.cost + STEP * semitones(s.hz, hz)
+        const cost = s.cost + STEP * apart(s.hz, hz)
         if (cost < least) [best, least] = [s, cost]
       }
       return { hz, cost: least + UNLIKE * (1 - height), way: [...best.way, hz] }
     })
   }
-  const total = (s: (typeof states)[number]): number => s.cost + STEP * semitones(s.hz, zone.after)
+  const total = (s: (typeof states)[number]): number => s.cost + STEP * apart(s.hz, zone.after)
   return states.reduce((a, b) => (total(b) < total(a) ? b : a)).way
 }
 
@@ -151,7 +150,6 @@ export function followGlides(pitch: Pitch, c: PitchCandidates, source: Source): 
   const lowest = 4 * Math.ceil(source.rate / 30) + Math.round(LEAST_WINDOW * source.rate)
   const buffer = new Float32Array(lowest)
   for (const zone of zonesOf(pitch.f0, c))
-    if (semitones(zone.before, zone.after) <= WIDEST)
-      f0.set(through(zone, source, pitch.hop, buffer), zone.from)
+    if (apart(zone.before, zone.after) <= WIDEST) f0.set(through(zone, source, pitch.hop, buffer), zone.from)
   return { ...pitch, f0 }
 }

@@ -1,5 +1,5 @@
 // Notes that begin softly while the one before them still sounds: their start, told from what is left without it.
-import { samples } from '../../units'
+import { samples, semitonesOver } from '../../units'
 import type { Source } from '../source'
 import type { Transient } from '../transients'
 import type { Pitch } from './track'
@@ -29,7 +29,7 @@ const LEAST_MOVE = 0.006
 /** Starts keep this distance from the onset before, seconds. */
 const LEAST_GAP = 0.036
 
-const semitones = (a: number, b: number): number => Math.abs(12 * Math.log2(a / b))
+const apart = (a: number, b: number): number => Math.abs(semitonesOver(a, b))
 
 /** Median pitch of [from, to), seconds; 0 where less than 60 % is voiced. */
 function pitchIn({ f0, hop }: Pitch, from: number, to: number): number {
@@ -63,7 +63,7 @@ const power = (x: Float32Array, from: number, to: number): number =>
 function startOf(onset: number, pitch: Pitch, source: Source): number {
   const old = pitchIn(pitch, onset - FAR_BY, onset - NEAR_BY)
   const now = pitchIn(pitch, onset + NEAR_BY, onset + FAR_BY)
-  if (!old || !now || semitones(old, now) < APART || onset < BEFORE) return onset
+  if (!old || !now || apart(old, now) < APART || onset < BEFORE) return onset
   const { rate } = source
   const from = Math.round((onset - BEFORE) * rate)
   const x = new Float32Array(Math.round((BEFORE + AFTER) * rate))
@@ -85,7 +85,7 @@ function startOf(onset: number, pitch: Pitch, source: Source): number {
   if (start > onset - LEAST_MOVE) return onset
   // Between the two the line is on either note, and both periods together explain what sounds; a glide is neither.
   const frames = pitch.f0.subarray(Math.round(start / pitch.hop), Math.round((onset - 0.012) / pitch.hop))
-  const staying = frames.filter((hz) => hz === 0 || semitones(hz, old) < ON || semitones(hz, now) < ON)
+  const staying = frames.filter((hz) => hz === 0 || apart(hz, old) < ON || apart(hz, now) < ON)
   if (staying.length < STAYS * frames.length) return onset
   const [a, b] = [start - 0.005, onset + 0.01].map((s) => Math.round(s * rate) - from) as [number, number]
   return power(without(left, rate / now), a, b) > REMAINS * power(left, a, b) ? onset : start

@@ -1,6 +1,7 @@
 // Notes struck while others still ring: their pitch told from what the attack adds to the spectrum.
 import { realFft } from '../../dsp/fft'
 import { hann } from '../../dsp/windows'
+import { semitonesOver } from '../../units'
 import type { Source } from '../source'
 import { MOST, type PitchCandidates } from './candidates'
 import type { Pitch } from './track'
@@ -33,8 +34,6 @@ const HIDDEN = 0.15
 const SHARE = 0.7
 /** Least share of what is new that the struck note must explain. */
 const EXPLAINS = 0.4
-
-const semitones = (a: number, b: number): number => 12 * Math.log2(a / b)
 
 /** How well a pitch stands for what an attack adds to the spectrum. */
 interface Standing {
@@ -110,7 +109,7 @@ function inDoubt(
     if (line === 0) continue
     voiced++
     // A low note's own overtones stand well, but hardly better than itself.
-    if (semitones(best.hz, line) > BELOW && of(line).score * BETTER < best.score) below++
+    if (semitonesOver(best.hz, line) > BELOW && of(line).score * BETTER < best.score) below++
   }
   return voiced < VOICED * frames || below > 0.5 * frames
 }
@@ -134,7 +133,7 @@ function nearest({ count, hz }: Open, frame: number, pitch: number): number {
   let near = -1
   let least: number = NEAR
   for (let k = 0; k < count[frame]!; k++) {
-    const away = Math.abs(semitones(hz[frame * MOST + k]!, pitch))
+    const away = Math.abs(semitonesOver(hz[frame * MOST + k]!, pitch))
     if (away < least) [near, least] = [k, away]
   }
   return near
