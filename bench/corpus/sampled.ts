@@ -94,22 +94,79 @@ function rendered(
   }
 }
 
-/** Seconds from a note's command to where its sound passes 5 % of its first peak, by channel and note. */
-function lags(events: readonly Event[], programs: ReadonlyMap<number, number>): (e: Event) => number {
+/** What the sampler makes of a note played alone. */
+interface Alone {
+  /** Seconds from its command to where its sound passes 5 % of its first peak. */
+  readonly lag: number
+  /** How much higher it sounds than its number says, semitones: samples are not all in tune. */
+  readonly sharp: number
+}
+
+/** Length of a note played alone, and of its part that is measured, seconds. */
+const PROBE = 0.4
+const MEASURED = [0.06, 0.38] as const
+
+/**
+ * The mistuning at which the note's first partials together are strongest, semitones, within half of one.
+ *
+ * @param x samples of the note
+ */
+function mistuning(x: Float32Array, midi: number): number {
+  const power = (cents: number): number => {
+    const hz = 440 * 2 ** ((midi - 69 + cents / 100) / 12)
+    let total = 0
+    for (let h = 1; h <= 4; h++) {
+      let [re, im] = [0, 0]
+      const w = (2 * Math.PI * h * hz) / 44100
+      // A rotating pointer is exact enough for a third of a second.
+      let [c, s] = [1, 0]
+      const [dc, ds] = [Math.cos(w), Math.sin(w)]
+      x.forEach((v, i) => {
+        const hann = v * (1 - Math.cos((2 * Math.PI * i) / x.length))
+        re += hann * c
+        im += hann * s
+        ;[c, s] = [c * dc - s * ds, c * ds + s * dc]
+      })
+      total += Math.hypot(re, im)
+    }
+    return total
+  }
+  const best = (from: number, to: number, step: number): number => {
+    let [at, most] = [0, -1]
+    for (let c = from; c <= to; c += step) {
+      const p = power(c)
+      if (p > most) [at, most] = [c, p]
+    }
+    return at
+  }
+  const rough = best(-48, 48, 8)
+  return best(rough - 7, rough + 7, 1) / 100
+}
+
+/** What every note of a score is like when it is played alone, by channel and note. */
+function playedAlone(
+  events: readonly Event[],
+  programs: ReadonlyMap<number, number>,
+  pitched = false,
+): (e: Event) => Alone {
   const name = (e: Event): string => `${e.channel} ${e.midi}`
   const kinds = [...new Map(events.map((e) => [name(e), e])).values()]
-  const probes = kinds.map((e, i) => ({ ...e, start: 0.5 + i, end: 0.5 + i + 0.4, level: 0.8 }))
+  const probes = kinds.map((e, i) => ({ ...e, start: 0.5 + i, end: 0.5 + i + PROBE, level: 0.8 }))
   const x = rendered(probes, programs, false)[0]!
-  const found = new Map<string, number>()
+  const found = new Map<string, Alone>()
   for (const p of probes) {
     const from = Math.round(p.start * 44100)
     let peak = 0
     for (let i = 0; i < 0.12 * 44100; i++) peak = Math.max(peak, Math.abs(x[from + i]!))
     let k = 0
     while (k < 0.12 * 44100 && Math.abs(x[from + k]!) < 0.05 * peak) k++
-    found.set(name(p), k / 44100)
+    const [begin, end] = MEASURED.map((s) => from + Math.round(s * 44100))
+    found.set(name(p), {
+      lag: k / 44100,
+      sharp: pitched ? mistuning(x.subarray(begin, end), p.midi) : 0,
+    })
   }
-  return (e) => found.get(name(e)) ?? 0
+  return (e) => found.get(name(e)) ?? { lag: 0, sharp: 0 }
 }
 
 const DRUM_KEYS: Record<Strike, number> = {
@@ -156,6 +213,36 @@ const LINES: readonly (readonly [string, number, number, Kind])[] = [
   ['voice', 53, 55, 'sung'],
 ]
 
+/** Other instruments, for fitting only: what is fitted to them is measured on those above. */
+const MORE_LINES: typeof LINES = [
+  ['steel guitar', 25, 48, 'plucked'],
+  ['clean guitar', 27, 45, 'plucked'],
+  ['banjo', 105, 55, 'plucked'],
+  ['piano', 0, 55, 'plucked'],
+  ['vibraphone', 11, 55, 'plucked'],
+  ['harpsichord', 6, 50, 'plucked'],
+  ['picked bass', 34, 30, 'plucked'],
+  ['viola', 41, 52, 'soft'],
+  ['double bass', 43, 32, 'soft'],
+  ['strings', 48, 52, 'soft'],
+  ['slow strings', 49, 52, 'soft'],
+  ['recorder', 74, 67, 'soft'],
+  ['pan flute', 75, 62, 'soft'],
+  ['horn', 60, 46, 'soft'],
+  ['trombone', 57, 44, 'soft'],
+  ['saxophone', 65, 52, 'soft'],
+  ['bassoon', 70, 38, 'soft'],
+  ['accordion', 21, 57, 'soft'],
+  ['fiddle', 110, 60, 'soft'],
+  ['solo voice', 54, 55, 'sung'],
+  ['voice', 53, 50, 'sung'],
+  ['voice', 53, 60, 'sung'],
+]
+
+/** Makers of lines of other instruments than those that are measured. */
+export const otherSampledLines = (base: number): (() => Piece)[] =>
+  MORE_LINES.map((line, i) => () => linePiece(line, base + 37 * i))
+
 /** A sampled single-note line. */
 function linePiece([name, program, low, kind]: (typeof LINES)[number], seed: number): Piece {
   const random = chance(seed)
@@ -175,8 +262,12 @@ function linePiece([name, program, low, kind]: (typeof LINES)[number], seed: num
   const events = score.map((n) => ({ ...n, channel: 0 }))
   const programs = new Map([[0, program]])
   const channels = rendered(events, programs, random.often(0.5))
-  const lag = lags(events, programs)
-  const notes: TrueNote[] = events.map((e) => ({ start: e.start + lag(e), end: e.end, midi: e.midi }))
+  const alone = playedAlone(events, programs, true)
+  const notes: TrueNote[] = events.map((e) => ({
+    start: e.start + alone(e).lag,
+    end: e.end,
+    midi: e.midi + alone(e).sharp,
+  }))
   return {
     name: `sampled ${name}`,
     kind,
@@ -231,14 +322,14 @@ function bandPiece(
       events.push({ ...n, channel: 2 })
   const kept = events.filter((e) => e.start >= 0)
   const channels = rendered(kept, programs, random.often(0.6))
-  const lag = lags(kept, programs)
+  const alone = playedAlone(kept, programs)
   return {
     name: `sampled ${meter} ${groove ?? 'no drums'} ${feel}`,
     kind: groove || kept.some((e) => e.channel === 2) ? 'mix' : 'chords',
     loop: false,
     sampleRate: 44100,
     channels,
-    onsets: merged(kept.map((e) => e.start + lag(e))),
+    onsets: merged(kept.map((e) => e.start + alone(e).lag)),
     key,
     ...gridOf(f),
   }

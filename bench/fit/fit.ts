@@ -1,9 +1,10 @@
 // npm run bench fit [transients|ranking]: fits the networks of the analysis anew from seeds that are not measured, and writes them.
 import { writeFileSync } from 'node:fs'
-import { bandsFrom, corpus, stillFrom } from '../corpus/corpus'
-import { canPlaySamples, sampledCorpus } from '../corpus/sampled'
-import { KINDS, type Piece } from '../corpus/types'
+import { bandsFrom, linesFrom, stillFrom } from '../corpus/corpus'
+import { canPlaySamples, otherSampledLines, sampledCorpus } from '../corpus/sampled'
+import { KINDS, type Kind, type Piece } from '../corpus/types'
 import { fitNetwork, type Example } from './network'
+import { CUTS, cutShort } from './cut-short'
 import { fitRanking, type Ranked } from './ranking'
 import { onsetScore } from '../../tests/support/measure'
 import { measure } from '../../src/core/analysis/analyse'
@@ -15,15 +16,15 @@ import { chroma } from '../../src/core/analysis/harmony/chroma'
 import type { Network } from '../../src/core/analysis/judge'
 import { mainSource } from '../../src/core/analysis/source'
 
-const DEVELOP = 1000
-const STILL = 88
 const RANKING_SEEDS = [2000, 3000, 4000, 5000, 6000, 7000]
 /** A candidate this near to a true start may be it, seconds; nearer ones that are not it say nothing. */
 const MATCH = 0.06
 const DOUBTFUL = 0.035
+/** But one this long before a sharp start is a wrong one: it would draw the start to itself. */
+const EARLY = 0.01
 
 /** Candidates of one piece as examples, the right ones found one to one. */
-function examplesOf(p: Piece, weight: number): Example[] {
+function examplesOf(p: Piece): Omit<Example, 'weight'>[] {
   const { curve, held, singleLine } = measure(p.channels, p.sampleRate)
   const midi = pitchAtFrames(held, curve, p.sampleRate)
   const step = pitchStep(midi)
@@ -46,11 +47,12 @@ function examplesOf(p: Piece, weight: number): Example[] {
       usedTruth.add(i)
       right.add(j)
     }
+  const early = p.kind === 'soft' || p.kind === 'sung' ? DOUBTFUL : EARLY
   return candidates.flatMap((c, j) => {
-    if (!right.has(j) && p.onsets.some((t) => Math.abs(times[j]! - t) < DOUBTFUL)) return []
+    if (!right.has(j) && p.onsets.some((t) => times[j]! - t < DOUBTFUL && t - times[j]! < early)) return []
     const x = new Float32Array(FEATURE_NAMES.length)
     featuresOf(c, context, x)
-    return [{ x, y: right.has(j) ? 1 : 0, weight }]
+    return [{ x, y: right.has(j) ? 1 : 0 }]
   })
 }
 
@@ -88,14 +90,38 @@ function write(path: string, name: string, from: string, n: Network): void {
   process.stdout.write(`${path} written; run npm run format\n`)
 }
 
+type Makers = readonly (() => Piece)[]
+const byCode = (seed: number): Makers => [...linesFrom(seed), ...bandsFrom(seed)]
+/** Beginnings cut out of every third piece of the first seed. */
+const cutOnes = (): Makers =>
+  [...byCode(1000), ...sampledCorpus(1000)]
+    .filter((_, i) => i % 3 === 0)
+    .flatMap((make, i) => {
+      let pieces: Piece[] | undefined
+      return Array.from({ length: CUTS }, (_, k) => () => (pieces ??= cutShort(make(), i))[k]!)
+    })
+
+/** What the transients are fitted to: groups of pieces, each kind in a group weighing alike. */
+const GROUPS: readonly { readonly weight: number; readonly makers: () => Makers }[] = [
+  { weight: 1000, makers: () => [1000, 2000, 3000].flatMap(byCode) },
+  { weight: 600, makers: cutOnes },
+  { weight: 300, makers: () => stillFrom(88) },
+  { weight: 1500, makers: () => [1000, 2000, 3000, 4000, 5000, 6000].flatMap(sampledCorpus) },
+  { weight: 500, makers: () => [1000, 2000, 3000].flatMap(otherSampledLines) },
+]
+
 function fitTransients(): void {
-  const pieces = [...corpus('develop'), ...sampledCorpus(DEVELOP), ...stillFrom(STILL)].map((make) => make())
-  const count = (kind: string): number =>
-    pieces.filter((p) => p.kind === kind).reduce((n, p) => n + p.onsets.length, 0)
-  // Every kind counts alike, however many notes its pieces have.
-  const weights = new Map(KINDS.map((k) => [k, 1000 / Math.max(1, count(k))]))
-  const examples = pieces.flatMap((p) => examplesOf(p, weights.get(p.kind)!))
-  write('src/core/analysis/weights.ts', 'WEIGHTS', './judge', fitNetwork(examples, 12, 40, 1e-3))
+  const examples = GROUPS.flatMap(({ weight, makers }) => {
+    const found = makers().map((make) => {
+      const p = make()
+      return { kind: p.kind, onsets: p.onsets.length, examples: examplesOf(p) }
+    })
+    // Every kind counts alike, however many notes its pieces have.
+    const count = (kind: Kind): number => found.reduce((n, f) => n + (f.kind === kind ? f.onsets : 0), 0)
+    const weights = new Map(KINDS.map((k) => [k, weight / Math.max(1, count(k))]))
+    return found.flatMap((f) => f.examples.map((e) => ({ ...e, weight: weights.get(f.kind)! })))
+  })
+  write('src/core/analysis/weights.ts', 'WEIGHTS', './judge', fitNetwork(examples, 32, 40, 5e-5))
 }
 
 function fitBeats(): void {

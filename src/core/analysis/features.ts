@@ -24,6 +24,11 @@ export const FEATURE_NAMES = [
   'level in the recording',
   'cause is step',
   'cause is swell',
+  'flux just before',
+  'flux just after',
+  'fall of level before',
+  'level later on',
+  'unrest of pitch before',
 ] as const
 
 const mean = (x: Float32Array, from: number, to: number): number => {
@@ -44,6 +49,18 @@ const least = (x: Float32Array, from: number, to: number): number => {
   return m
 }
 const clip = (v: number, limit: number): number => Math.max(-limit, Math.min(limit, v))
+
+/** Mean step of the pitch line from frame to frame over a range, semitones, at most 1. */
+function unrest(midi: Float32Array, from: number, to: number): number {
+  let [sum, n] = [0, 0]
+  for (let i = Math.max(1, from); i < Math.min(midi.length, to); i++) {
+    const d = Math.abs(midi[i]! - midi[i - 1]!)
+    if (d !== d) continue
+    sum += d
+    n++
+  }
+  return n ? Math.min(1, sum / n) : 0
+}
 
 /** Curves and figures of the whole recording that the features refer to. */
 export interface FeatureContext {
@@ -116,5 +133,10 @@ export function featuresOf(c: Candidate, k: FeatureContext, out: Float32Array): 
     clip((most(level, f, f + 10) - k.loud) / 4, 3),
     c.cause === 'step' ? 1 : 0,
     c.cause === 'swell' ? 1 : 0,
+    clip(most(values, f - 16, f - 4) / (peak + 0.01), 3),
+    clip(most(values, f + 5, f + 17) / (peak + 0.01), 3),
+    clip(mean(level, f - 16, f - 2) - mean(level, f - 40, f - 20), 6) / 2,
+    clip(mean(level, f + 30, f + 60) - mean(level, f + 4, f + 20), 6) / 2,
+    unrest(midi, f - 26, f - 4),
   ])
 }

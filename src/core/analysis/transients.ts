@@ -20,7 +20,7 @@ export interface Transient {
 }
 
 /** Bump when the analysis changes, so that cached findings are made anew. */
-export const ANALYSIS_VERSION = 6
+export const ANALYSIS_VERSION = 7
 
 /** Weakest candidates that are kept at all. */
 const LEAST = 0.08
