@@ -1,6 +1,7 @@
 // Hits: every attack sample for sample from the recording; only the tail after it is shortened or filled.
 import { copyRange, sliceRange } from '../dsp/signal'
 import { voiceOf } from './copy'
+import { levelCourse } from './course'
 import { crossfadeTo, fadeOut } from './joins'
 import type { Method, Source, Span, StretchSettings } from './types'
 
@@ -27,33 +28,10 @@ function turningPoint(s: Source, at: number, within: number): number {
   return at
 }
 
-/**
- * Decay of level over a range, nepers a sample, from a line through the logs of eight block energies; not below 0.
- */
-function decayRate(s: Source, from: number, to: number): number {
-  const blocks = 8
-  const size = Math.floor((to - from) / blocks)
-  if (size < 8) return 0
-  let [sx, sy, sxx, sxy] = [0, 0, 0, 0]
-  for (let b = 0; b < blocks; b++) {
-    let energy = 1e-12
-    for (const c of s.channels)
-      for (let i = from + b * size; i < from + (b + 1) * size; i++) energy += (c[i] ?? 0) ** 2
-    const x = (b + 0.5) * size
-    const y = 0.5 * Math.log(energy)
-    sx += x
-    sy += y
-    sxx += x * x
-    sxy += x * y
-  }
-  return Math.max(0, -(blocks * sxy - sx * sy) / (blocks * sxx - sx * sx))
-}
-
 interface Loop {
   /** Range of the recording that the filling is made from. */
   readonly from: number
   readonly to: number
-  readonly decay: number
 }
 
 function loopOf(s: Source, span: Span, end: number): Loop {
@@ -62,33 +40,88 @@ function loopOf(s: Source, span: Span, end: number): Loop {
   const start = span.from + Math.round(Math.max(body / 2, Math.min(LEAST_KEPT * s.sampleRate, body - 8 * ms)))
   const to = turningPoint(s, end, Math.min(3 * ms, body / 4))
   const from = turningPoint(s, Math.max(span.from, start), Math.min(3 * ms, body / 4))
-  return { from, to: Math.max(to, from + 1), decay: decayRate(s, from, to) }
+  return { from, to: Math.max(to, from + 1) }
 }
 
-/** Back and forth over the loop, its level going on falling as the sound did. */
-function fillMirror(s: Source, loop: Loop, out: readonly Float32Array[], at: number, end: number): void {
+/** Gain at output sample n of what is read at a place of the recording. */
+type Gain = (n: number, place: number) => number
+
+/** An attack keeps its level for this long; over as long again the level goes over to that of its mapped place, seconds. */
+const HOLD = 0.03
+/** Where a sound is shortened, it is as quiet before the next attack for this long as it was recorded, seconds. */
+const BEFORE = 0.024
+/** Most by which sound is made softer or louder, natural log (17 and 12 dB). */
+const SOFTER = -2
+const LOUDER = 1.4
+
+/** The gain that gives every output sample the level that the recording has where the map puts it. */
+function mappedLevel(source: Source, span: Span, end: number): Gain {
+  const level = levelCourse(source, span.from, end)
+  const { from, to, length } = span
+  const step = (to - from) / length
+  const hold = Math.min(HOLD * source.sampleRate, length / 4)
+  const quiet = step > 1 && span.joinsEnd ? Math.min(BEFORE * source.sampleRate, length / 4) : 0
+  // Back from the end: as recorded at first, then faster than the map until it is caught up with.
+  const catching = (3 * step - 1) / 2
+  const back = (left: number): number =>
+    left >= 3 * quiet ? left * step : left <= quiet ? left : quiet + (left - quiet) * catching
+  return (n, place) => {
+    const x = (n - hold) / hold
+    if (x <= 0) return 1
+    const mapped = span.share ? from + span.share(n) * (to - from) : to - back(length - n)
+    const wanted = level(Math.min(end, mapped)) - level(place)
+    return Math.exp(Math.min(1, x) * Math.min(LOUDER, Math.max(SOFTER, wanted)))
+  }
+}
+
+/** Gains are found every so many samples, and lie on lines between. */
+const GAIN_STEP = 32
+
+/** Multiplies output samples from `at` on, read from `place` on, by the gain. */
+function applyGain(out: readonly Float32Array[], at: number, end: number, place: number, gain: Gain): void {
+  for (let n = at; n < end; n += GAIN_STEP) {
+    const count = Math.min(GAIN_STEP, end - n)
+    const [a, b] = [gain(n, place + n - at), gain(n + count, place + n + count - at)]
+    for (const o of out) for (let i = 0; i < count; i++) o[n + i]! *= a + ((b - a) * i) / count
+  }
+}
+
+/** Back and forth over the loop. */
+function fillMirror(
+  s: Source,
+  loop: Loop,
+  out: readonly Float32Array[],
+  at: number,
+  end: number,
+  gain: Gain,
+): void {
   const width = loop.to - loop.from
   for (let n = at; n < end; n++) {
     const phase = (n - at + 1) % (2 * width)
-    const back = phase <= width ? phase : 2 * width - phase
-    const gain = Math.exp(-loop.decay * (n - at + 1 + back))
-    const p = loop.to - back
+    const p = loop.to - (phase <= width ? phase : 2 * width - phase)
+    const g = gain(n, p)
     s.channels.forEach((c, i) => {
-      out[i]![n] = gain * (c[p] ?? 0)
+      out[i]![n] = g * (c[p] ?? 0)
     })
   }
 }
 
-/** Forward again and again, each pass crossfaded onto the one before, its level going on falling. */
-function fillRepeat(s: Source, loop: Loop, out: readonly Float32Array[], at: number, end: number): void {
+/** Forward again and again, each pass crossfaded onto the one before. */
+function fillRepeat(
+  s: Source,
+  loop: Loop,
+  out: readonly Float32Array[],
+  at: number,
+  end: number,
+  gain: Gain,
+): void {
   const width = loop.to - loop.from
   const fade = Math.min(Math.round(LOOP_FADE * s.sampleRate), width >> 2)
   const step = width - fade
-  let gain = 1
   for (let n = at; n < end; n += step) {
-    gain *= Math.exp(-loop.decay * step)
     const count = Math.min(width, end - n + fade)
-    const piece = s.channels.map((c) => sliceRange(c, loop.from, loop.from + count).map((x) => gain * x))
+    const piece = s.channels.map((c) => sliceRange(c, loop.from, loop.from + count))
+    applyGain(piece, 0, count, loop.from, (i, place) => gain(n - fade + i, place))
     crossfadeTo(out, n - fade, fade, piece, 0)
     piece.forEach((x, i) => out[i]!.set(x.subarray(fade), n))
   }
@@ -97,11 +130,12 @@ function fillRepeat(s: Source, loop: Loop, out: readonly Float32Array[], at: num
 /**
  * Renders a span by copying its attack and filling or shortening what follows.
  *
- * The output begins as the recording, sample for sample, for as long as recording and output both last; the
- * last few milliseconds fade into the recording before the next attack.
+ * The output begins as the recording, sample for sample; what follows the attack is the recording too, for as long as
+ * recording and output both last, but at the level that the map puts there: tails die away as much slower or faster as
+ * they last longer or shorter, and have their own level when the next attack comes. The last few milliseconds fade into
+ * the recording before it. Rests, and tails that are cut, keep the level that they were recorded at.
  *
- * Source: common practice in cutting percussion; level continuation after exponential decay of struck bodies
- * (Fletcher & Rossing, "The Physics of Musical Instruments", chapter 1).
+ * Source: common practice in cutting percussion.
  */
 export const hits: Method = (source, span, settings) => voiceOf(renderHits(source, span, settings))
 
@@ -115,6 +149,7 @@ function renderHits(source: Source, span: Span, settings: StretchSettings): Floa
   const copied = Math.min(length, body)
   source.channels.forEach((c, i) => copyRange(c, from, from + copied, out[i]!))
   const gapEnd = length - lead
+  const gain = mappedLevel(source, span, span.to - lead)
   const kept = Math.max(Math.round(LEAST_KEPT * rate), Math.round((body * settings.tail) / 100))
   const rest = Math.min(Math.round(REST_FADE * rate), copied >> 1)
   if (kept < copied) {
@@ -125,11 +160,15 @@ function renderHits(source: Source, span: Span, settings: StretchSettings): Floa
     const at = loop.to + 1 - from
     if (settings.fill === 'rest') {
       fadeOut(out, copied - rest, rest)
-    } else if (settings.fill === 'mirror') fillMirror(source, loop, out, at, length)
-    else fillRepeat(source, loop, out, at, length)
-  } else if (copied < length) {
+    } else {
+      applyGain(out, 0, at, from, gain)
+      if (settings.fill === 'mirror') fillMirror(source, loop, out, at, length, gain)
+      else fillRepeat(source, loop, out, at, length, gain)
+    }
+  } else if (copied < length || length < body) {
     // Squeezed: what the fade below starts from is the recording running on.
     source.channels.forEach((c, i) => copyRange(c, from + copied, from + length, out[i]!, copied))
+    applyGain(out, 0, length, from, gain)
   }
   crossfadeTo(out, gapEnd, lead, source.channels, to - lead)
   return out

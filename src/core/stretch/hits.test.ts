@@ -1,0 +1,78 @@
+// Hits: the level of tails that are filled or shortened follows the map.
+import { describe, expect, it } from 'vitest'
+import { db, median, rms } from '../../../tests/support/measure'
+import { noise } from '../../../tests/support/signals'
+import { levelCourse } from './course'
+import { stretchAudio } from './stretch'
+import { DEFAULT_STRETCH } from './types'
+
+const RATE = 44100
+const GAP = 0.3
+const COUNT = 8
+
+/** Bursts of noise that die away by 30 dB until the next, over a quiet room. */
+function bursts(): { channels: Float32Array[]; attacks: number[] } {
+  const hiss = noise(0.2 + COUNT * GAP, RATE, 0.5, 9)
+  const attacks = Array.from({ length: COUNT }, (_, k) => Math.round((0.1 + k * GAP) * RATE))
+  const x = hiss.map((v, i) => {
+    const last = attacks.filter((a) => a <= i).at(-1)
+    return v * (0.004 + (last === undefined ? 0 : 10 ** ((-30 / 20) * ((i - last) / (GAP * RATE)))))
+  })
+  return { channels: [x], attacks }
+}
+
+describe('tails with Hits', () => {
+  const { channels, attacks } = bursts()
+  const x = channels[0]!
+  const render = (ratio: number, fill: 'mirror' | 'repeat'): Float32Array =>
+    stretchAudio(
+      { channels, sampleRate: RATE },
+      [
+        { source: 0, target: 0 },
+        { source: x.length, target: Math.round(ratio * x.length) },
+      ],
+      attacks,
+      { ...DEFAULT_STRETCH, method: 'hits', fill },
+    )[0]!
+
+  it.each([
+    [0.5, 'mirror'],
+    [0.75, 'mirror'],
+    [1.5, 'mirror'],
+    [2, 'mirror'],
+    [2, 'repeat'],
+  ] as const)(
+    'at %f by %s have their own level before the next attack, neither more nor less',
+    (ratio, fill) => {
+      const y = render(ratio, fill)
+      const n = Math.round(0.02 * RATE)
+      const rises = attacks.slice(1).map((a) => {
+        const at = Math.round(a * ratio)
+        return db(rms(y, at - n, at) / rms(x, a - n, a))
+      })
+      expect(Math.abs(median(rises))).toBeLessThan(0.5)
+    },
+  )
+
+  it.each([
+    [0.5, 'mirror'],
+    [1.5, 'repeat'],
+    [2, 'mirror'],
+  ] as const)('at %f by %s are as loud in their middle as where the map takes it from', (ratio, fill) => {
+    const y = render(ratio, fill)
+    const n = Math.round(0.01 * RATE)
+    const off = attacks.slice(0, -1).map((a) => {
+      const [from, to] = [a + Math.round(0.55 * GAP * RATE), Math.round((a + 0.55 * GAP * RATE) * ratio)]
+      return db(rms(y, to - n, to + n) / rms(x, from - n, from + n))
+    })
+    expect(Math.abs(median(off))).toBeLessThan(1)
+  })
+
+  it('levels are those of the recording, smooth, and go on at the ends', () => {
+    const decay = Float32Array.from({ length: RATE }, (_, i) => (i % 2 ? 1 : -1) * Math.exp((-6 * i) / RATE))
+    const level = levelCourse({ sampleRate: RATE, channels: [decay, decay] }, 0, RATE)
+    for (const t of [0.1, 0.33, 0.8]) expect(level(t * RATE)).toBeCloseTo(-6 * t + 0.5 * Math.log(2), 1)
+    expect(level(-500)).toBe(level(0))
+    expect(level(2 * RATE)).toBe(level(RATE))
+  })
+})
