@@ -130,8 +130,12 @@ export function formantsOf(x: Float32Array, from: number, to: number, near: read
       return -(re * re + im * im)
     }
     const peaks: number[] = []
-    for (let hz = 160; hz < 4600; hz += 10)
-      if (level(hz) > level(hz - 10) && level(hz) >= level(hz + 10)) peaks.push(hz)
+    for (let hz = 160; hz < 4600; hz += 10) {
+      const [before, here, after] = [level(hz - 10), level(hz), level(hz + 10)]
+      // The top of the parabola through three steps: a step is 3 % of the lowest formant.
+      if (here > before && here >= after)
+        peaks.push(hz + (5 * (after - before)) / (2 * here - before - after))
+    }
     found.forEach((list, i) => {
       const best = peaks.reduce((b, p) => (Math.abs(p - near[i]!) < Math.abs(b - near[i]!) ? p : b), Infinity)
       if (Number.isFinite(best)) list.push(best)

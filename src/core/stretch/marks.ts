@@ -1,4 +1,6 @@
 // Marks at the pulses of a single line: one in every period, at the same place of each.
+import { workspace, type Workspace } from '../dsp/kernels/kernels'
+import { copyRange } from '../dsp/signal'
 import type { Sliding } from './sliding'
 
 /** A moment of the sound that a period is cut around. */
@@ -55,34 +57,67 @@ export function nextMark(
   const half = Math.max(8, Math.round(length / 2))
   const [lo, hi] = [Math.floor(NARROW * length), Math.ceil(WIDE * length)]
   const top = highest(y, here + lo, here + hi + 1, peaks)
-  const scores = new Float64Array(hi - lo + 1)
-  let best = 0
-  let match = 0
-  for (let lag = lo; lag <= hi; lag++) {
-    let [xy, xx, yy] = [0, 1e-20, 1e-20]
-    let sum = 0
-    for (const c of y.channels) {
-      const a = here - half - y.base
-      for (let i = a; i < a + 2 * half; i++) {
-        const [p, q] = [c[i]!, c[i + lag]!]
-        xy += p * q
-        xx += p * p
-        yy += q * q
-      }
-      sum += c[here + lag - y.base]!
-    }
-    const m = xy / Math.sqrt(xx * yy)
-    scores[lag - lo] = m + (top > 0 ? (PULL * peaks * sum) / top : 0)
-    if (scores[lag - lo]! > scores[best]!) {
-      best = lag - lo
-      match = m
-    }
+  const { still, moving, products, energies, space } = roomFor(rate)
+  const count = hi - lo + 1
+  products.fill(0, 0, count)
+  energies.fill(0, 0, count)
+  let own = 1e-20
+  for (const c of y.channels) {
+    const first = here - half - y.base
+    copyRange(c, first, first + 2 * half, still.fill(0))
+    copyRange(c, first + lo, first + lo + 2 * half + count, moving.fill(0))
+    own += space.run.slide(
+      still.byteOffset,
+      moving.byteOffset,
+      2 * half,
+      count,
+      products.byteOffset,
+      energies.byteOffset,
+    )
   }
+  // How well the wave matches at every lag, and how much its peak speaks for it.
+  const matchAt = (i: number): number => products[i]! / Math.sqrt(own * (energies[i]! + 1e-20))
+  const scoreAt = (i: number): number =>
+    matchAt(i) + (top > 0 ? (PULL * peaks * sumAt(y, here + lo + i)) / top : 0)
+  let best = 0
+  let most = -Infinity
+  for (let i = 0; i < count; i++) {
+    const score = scoreAt(i)
+    if (score > most) [best, most] = [i, score]
+  }
+  const match = matchAt(best)
   if (match < LEAST_MATCH) return { at: mark.at + length, voiced: false }
-  const [a, b, c] = [scores[best - 1], scores[best]!, scores[best + 1]]
-  const bend = a === undefined || c === undefined ? 0 : a - 2 * b + c
-  const at = mark.at + lo + best + (bend < 0 ? (0.5 * (a! - c!)) / bend : 0)
+  const inside = best > 0 && best + 1 < count
+  const [a, c] = inside ? [scoreAt(best - 1), scoreAt(best + 1)] : [most, most]
+  const bend = a - 2 * most + c
+  const at = mark.at + lo + best + (bend < 0 ? (0.5 * (a - c)) / bend : 0)
   return { at, voiced: period(at) > 0 }
+}
+
+/** Room for comparing waves at one rate. */
+interface Room {
+  readonly rate: number
+  readonly space: Workspace
+  readonly still: Float32Array
+  readonly moving: Float32Array
+  readonly products: Float32Array
+  readonly energies: Float32Array
+}
+let kept: Room | undefined
+
+function roomFor(rate: number): Room {
+  if (kept?.rate === rate) return kept
+  const longest = marksReach(rate)
+  const space = workspace(6 * longest, 4)
+  kept = {
+    rate,
+    space,
+    still: space.floats(longest),
+    moving: space.floats(2 * longest),
+    products: space.floats(longest),
+    energies: space.floats(longest),
+  }
+  return kept
 }
 
 const sumAt = (y: Sliding, n: number): number => y.channels.reduce((s, c) => s + (c[n - y.base] ?? 0), 0)

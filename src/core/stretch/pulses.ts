@@ -3,12 +3,15 @@ import { readResampled } from '../audio/resample'
 import { pitchGuide } from './guide'
 import { marksReach, nextMark, pulseSign, type Mark } from './marks'
 import { slide } from './sliding'
+import { cutLength, periodCutter } from './tract'
 import type { Source, Span, Voice } from './types'
 
 /** Both ends of a joined span are left as they are for this long, seconds. */
 const EDGE = 0.004
 /** A period that is cut out reaches no further to either side than this, seconds. */
 const LONGEST = 1 / 35
+/** Most that a period is made louder or softer to keep the level, as a factor. */
+const MOST_GAIN = 2.5
 /** Output samples made at a time. */
 const BLOCK = 2048
 
@@ -16,11 +19,13 @@ const BLOCK = 2048
  * A voice at another pitch with formants of its own, at the same speed.
  *
  * Every period of a voiced stretch is cut out around its pulse, reaching to the neighbouring pulses, read `formant`
- * times as fast, and set down at the new distances, so that each lies as near as can be to where it was. Unvoiced
- * sounds, and a joined span's ends, are the voice as it is. All channels share the pulses.
+ * times as fast, and set down at the new distances, so that each lies as near as can be to where it was. It is cut out
+ * of what is left when the tract's resonances are taken off, and sounded through them afterwards: they ring on for
+ * longer than a period, and cut short they would be broadened and moved to the new harmonics. Its gain keeps the level
+ * of the voice. Unvoiced sounds, and a joined span's ends, are the voice as it is. All channels share the pulses.
  *
  * Source: E. Moulines & F. Charpentier, "Pitch-synchronous waveform processing techniques for text-to-speech synthesis
- * using diphones", Speech Communication 9, 1990 (TD-PSOLA).
+ * using diphones", Speech Communication 9, 1990 (TD-PSOLA, and its variant on the prediction residual, LP-PSOLA).
  *
  * @param voice   the span at its length, not transposed
  * @param pitch   frequency ratio at an output sample
@@ -63,32 +68,50 @@ export function pulses(
   }
   let sign: 1 | -1 = 1
 
-  const wide = Math.ceil(longest / Math.min(1, formant))
+  const wide = Math.ceil(cutLength(rate, longest) / Math.min(1, formant))
   const sums = source.channels.map(() => new Float32Array(BLOCK + 8 * longest + 6 * wide))
   /** Output sample that the sums begin at. */
   let base = -4 * wide
-  const grain = new Float32Array(2 * wide + 4)
+  const grain = new Float32Array(wide + 4)
 
-  /** Adds what lies around a mark, set down at `place`. */
-  const set = (k: number, place: number, gain: number, speed: number): void => {
+  const reachOf = (k: number): [number, number] => [
+    Math.min(longest, marks[k]!.at - marks[k - 1]!.at),
+    Math.min(longest, marks[k + 1]!.at - marks[k]!.at),
+  ]
+
+  /** Adds what lies around a mark as it is, where it is. */
+  const leave = (k: number): void => {
     const { at } = marks[k]!
-    const left = Math.min(longest, at - marks[k - 1]!.at) / speed
-    const right = Math.min(longest, marks[k + 1]!.at - at) / speed
-    const from = Math.ceil(place - left)
-    const n = Math.max(0, Math.floor(place + right) - from + 1)
-    const piece = grain.subarray(0, n)
-    const first = at + (from - place) * speed
+    const [left, right] = reachOf(k)
+    const [from, to] = [Math.ceil(at - left), Math.floor(at + right)]
     y.channels.forEach((x, c) => {
-      const whole = Math.round(first)
-      if (speed === 1 && Math.abs(first - whole) < 1e-6)
-        piece.set(x.subarray(whole - y.base, whole - y.base + n))
-      else readResampled(x, first - y.base, speed, piece)
       const sum = sums[c]!
-      for (let i = 0; i < n; i++) {
-        const d = from + i - place
+      for (let n = from; n <= to; n++) {
+        const d = n - at
         const w = 0.5 + 0.5 * Math.cos((Math.PI * d) / (d < 0 ? left : right))
-        sum[from + i - base]! += gain * w * piece[i]!
+        sum[n - base]! += w * x[n - y.base]!
       }
+    })
+  }
+
+  const cutter = periodCutter(rate, source.channels.length, longest)
+  /** Where what the cutter holds was cut out. */
+  let held = NaN
+
+  /** Adds the period of a mark, set down at `place`, where periods come after `distance` instead of `before` samples. */
+  const set = (k: number, place: number, distance: number, before: number): void => {
+    const { at } = marks[k]!
+    if (held !== at) cutter.cut(y.channels, at - y.base, ...reachOf(k))
+    held = at
+    // Reading faster makes a period shorter, and its power with it.
+    const change = cutter.powerEvery(distance * formant) / (cutter.powerEvery(before) + 1e-20)
+    const gain = Math.min(MOST_GAIN, Math.max(1 / MOST_GAIN, 1 / Math.sqrt(change + 1e-20)))
+    const from = Math.ceil(place - (cutter.middle - cutter.from) / formant)
+    const piece = grain.subarray(0, Math.ceil(cutter.length / formant))
+    cutter.channels.forEach((x, c) => {
+      readResampled(x, cutter.middle + (from - place) * formant, formant, piece)
+      const sum = sums[c]!
+      for (let i = 0; i < piece.length; i++) sum[from + i - base]! += gain * piece[i]!
     })
   }
 
@@ -112,7 +135,7 @@ export function pulses(
     if (!inside) {
       // Unvoiced sound, and the first period of a voiced stretch, stay as they are.
       last = marks[k]!.at
-      set(k, last, 1, 1)
+      leave(k)
       inside = marks[k]!.voiced
       if (!inside) k++
       return
@@ -127,7 +150,7 @@ export function pulses(
       inside = false
       return
     }
-    set(k, place, Math.sqrt(formant / p), formant)
+    set(k, place, around / p, around)
     last = place
   }
 

@@ -50,6 +50,33 @@ describe('compiled inner loops', () => {
     expect(mean).toEqual(Float32Array.from(mean, (_, i) => (x[i + 123]! + y[i + 123]!) / 2))
   })
 
+  it('correlates at lags, predicts, and undoes the prediction exactly', () => {
+    const [order, n] = [6, 90]
+    const space = workspace(400, 8)
+    const x = space.floats(n + 2 * order)
+    x.set(noise(1, 44100, 0.5, 3).subarray(0, n), order)
+    const lags = space.floats(order)
+    space.run.correlate(x.byteOffset, n + order, order, lags.byteOffset)
+    for (let k = 0; k < order; k++)
+      expect(lags[k]).toBeCloseTo(
+        x.reduce((s, v, i) => s + v * (x[i + k] ?? 0), 0),
+        4,
+      )
+    const [a, turned] = [space.doubles(order + 1), space.doubles(order)]
+    a.set([1, -0.9, 0.5, -0.2, 0.1, 0.05, -0.3])
+    for (let k = 1; k <= order; k++) turned[order - k] = a[k]!
+    const error = space.doubles(n + order)
+    const first = error.byteOffset + 8 * order
+    space.run.predictionError(x.byteOffset + 4 * order, a.byteOffset, order, first, n)
+    for (let i = 0; i < n; i++)
+      expect(error[order + i]).toBeCloseTo(
+        a.reduce((s, v, k) => s + v * x[order + i - k]!, 0),
+        9,
+      )
+    space.run.undoPrediction(first, turned.byteOffset, order, n)
+    for (let i = 0; i < n; i++) expect(error[order + i]).toBeCloseTo(x[order + i]!, 9)
+  })
+
   it('widens every peak by one place', () => {
     for (const n of [1, 2, 3, 4, 5, 6, 9, 101]) {
       const { run, made } = arrays(2, n)

@@ -48,6 +48,10 @@ export interface Kernels {
     power: number,
     peaks: number,
   ): void
+  correlate(x: number, n: number, lags: number, out: number): void
+  dot(a: number, b: number, n: number): number
+  predictionError(x: number, a: number, order: number, out: number, n: number): void
+  undoPrediction(x: number, turned: number, order: number, n: number): void
   beatPath(
     score: number,
     back: number,
@@ -66,6 +70,8 @@ export interface Workspace {
   readonly run: Kernels
   /** `length` zeros, 16-byte aligned, with room for a vector more after them; their byteOffset is the pointer. */
   floats(length: number): Float32Array
+  /** The same in double precision; `length` counts for twice as many floats. */
+  doubles(length: number): Float64Array
   ints(values: Int32Array): Int32Array
   /** Gives all its room free again, with what was written left in it; false when it has less than that. */
   reuse(size: number, arrays: number): boolean
@@ -114,6 +120,7 @@ export function workspace(size: number, arrays = 32): Workspace {
   return {
     run: exports as Kernels,
     floats: (length) => new Float32Array(memory.buffer, take(length), length),
+    doubles: (length) => new Float64Array(memory.buffer, take(2 * length), length),
     ints(values) {
       const out = new Int32Array(memory.buffer, take(values.length), values.length)
       out.set(values)

@@ -13,8 +13,10 @@ export {
   deinterleave,
   halfBand,
   reverse,
+  dot,
 } from './vectors'
 export { addPowers, roots, bands, complexNovelty } from './spectra'
 export { center, normalizedDifference, nextMinimum } from './periods'
 export { beatPath } from './paths'
 export { lockPhases } from './phases'
+export { correlate, predictionError, undoPrediction } from './prediction'

@@ -1,0 +1,82 @@
+// Periods cut out without their tract: linear prediction against what it is known to do.
+import { describe, expect, it } from 'vitest'
+import { randomFrom } from '../dsp/random'
+import { cutLength, periodCutter } from './tract'
+
+const RATE = 44100
+
+/** Pulses through resonances: poles at known frequencies and widths, Hz. */
+function resonant(
+  period: number,
+  poles: readonly (readonly [number, number])[],
+  length: number,
+): Float32Array {
+  const x = new Float64Array(length)
+  for (let i = 0; i < length; i += period) x[i] = 1
+  for (const [hz, width] of poles) {
+    const r = Math.exp((-Math.PI * width) / RATE)
+    const [a, b] = [2 * r * Math.cos((2 * Math.PI * hz) / RATE), -r * r]
+    for (let i = 0; i < length; i++) x[i]! += a * (x[i - 1] ?? 0) + b * (x[i - 2] ?? 0)
+  }
+  const top = x.reduce((m, v) => Math.max(m, Math.abs(v)), 0)
+  return Float32Array.from(x, (v) => v / top)
+}
+
+describe('a period cut out', () => {
+  const period = 367
+  const voice = [resonant(period, [[620, 80], [1150, 90], [2500, 120]], 20 * period)] // prettier-ignore
+  const longest = Math.ceil(RATE / 35)
+
+  it('adds up to the voice when the periods come as they did', () => {
+    const cutter = periodCutter(RATE, 1, longest)
+    const sum = new Float32Array(voice[0]!.length + cutLength(RATE, longest))
+    for (let k = 1; k < 19; k++) {
+      const place = k * period
+      cutter.cut(voice, place, period, period)
+      const from = place - cutter.middle
+      const x = cutter.channels[0]!
+      for (let i = 0; i < x.length; i++) if (from + i >= 0) sum[from + i]! += x[i]!
+    }
+    let [error, power] = [0, 0]
+    for (let i = 8 * period; i < 16 * period; i++) {
+      error += (sum[i]! - voice[0]![i]!) ** 2
+      power += voice[0]![i]! ** 2
+    }
+    expect(10 * Math.log10(error / power)).toBeLessThan(-25)
+  })
+
+  it('has the power of the voice when repeated as it was, and half of it at twice the distance', () => {
+    const cutter = periodCutter(RATE, 1, longest)
+    cutter.cut(voice, 10 * period, period, period)
+    const x = voice[0]!.subarray(8 * period, 12 * period)
+    const power = x.reduce((s, v) => s + v * v, 0) / x.length
+    expect(10 * Math.log10(cutter.powerEvery(period) / power)).toBeCloseTo(0, 0)
+    const alone = cutter.channels[0]!.reduce((s, v) => s + v * v, 0)
+    expect(cutter.powerEvery(40000)).toBeCloseTo(alone / 40000, 8)
+  })
+
+  it('is the same at any level, treats channels alike, and is silent where nothing sounds', () => {
+    const loud = periodCutter(RATE, 2, longest)
+    loud.cut([voice[0]!, voice[0]!.map((v) => 0.25 * v)], 10 * period + 0.4, period, period + 3)
+    loud.channels[0]!.forEach((v, i) => expect(loud.channels[1]![i]!).toBeCloseTo(0.25 * v, 6))
+    loud.cut([new Float32Array(9000), new Float32Array(9000)], 4000, period, period)
+    expect(loud.channels.every((x) => x.every((v) => v === 0))).toBe(true)
+    expect(loud.powerEvery(period)).toBe(0)
+  })
+
+  it('stays finite and bounded for noise, a square wave and a single click', () => {
+    const random = randomFrom(3)
+    const hard: Float32Array[] = [
+      Float32Array.from({ length: 9000 }, () => 2 * random() - 1),
+      Float32Array.from({ length: 9000 }, (_, i) => (i % 400 < 200 ? 1 : -1)),
+      Float32Array.from({ length: 9000 }, (_, i) => (i === 4000 ? 1 : 0)),
+    ]
+    for (const x of hard)
+      for (const rate of [8000, RATE, 192000]) {
+        const cutter = periodCutter(rate, 1, Math.ceil(rate / 35))
+        cutter.cut([x], 4000.3, 200, 190.5)
+        const peak = cutter.channels[0]!.reduce((m, v) => Math.max(m, Math.abs(v)), 0)
+        expect(peak).toBeLessThan(4)
+      }
+  })
+})

@@ -1,0 +1,144 @@
+// Periods of a voice cut out without breaking its tract's resonances: of what linear prediction leaves, sounded through it after.
+import { workspace } from '../dsp/kernels/kernels'
+import { copyRange } from '../dsp/signal'
+
+/** Length that the tract is found over: periods, and seconds at least. */
+const PERIODS = 3
+const LEAST = 0.02
+/** Noise that keeps the prediction from emptying bands in which nothing sounds, share of the power. */
+const FLOOR = 1e-4
+/** Resonances are not sharper than this share of the pitch, so that none stands on a single harmonic. */
+const WIDTH = 0.32
+/** The tract rings on for this long after a period, seconds, the latter half of it fading. */
+const RING = 0.02
+/** Silence around a period, for reading between its samples. */
+const PAD = 64
+
+/** Cuts out one period after the other; what it gives changes with the next. */
+export interface PeriodCutter {
+  /**
+   * The period, of every channel, with silence around it.
+   *
+   * Index `middle` is the place it was cut out around, and `length` samples from index `from` on are all of it.
+   */
+  readonly channels: readonly Float32Array[]
+  readonly middle: number
+  readonly from: number
+  readonly length: number
+  /**
+   * Cuts out what sounds around a place, fading to the places of its neighbours.
+   *
+   * @param channels planar samples; @param place index, fractional; @param left, right distances of the neighbours
+   */
+  cut(channels: readonly Float32Array[], place: number, left: number, right: number): void
+  /** Mean power of the period repeated every so many samples, all channels together. */
+  powerEvery(distance: number): number
+}
+
+/** Longest that a period's cut may be, samples, for neighbours at most `longest` away. */
+export const cutLength = (rate: number, longest: number): number =>
+  2 * longest + Math.ceil(RING * rate) + 2 * PAD
+
+/**
+ * Opens a cutter.
+ *
+ * All channels share the tract. Its order has two coefficients for every kilohertz, as there is about one resonance in
+ * each, and two for the pulse.
+ *
+ * Sources: J. Makhoul, "Linear prediction: a tutorial review", Proc. IEEE 63(4), 1975 (autocorrelation method);
+ * Y. Tohkura, F. Itakura & S. Hashimoto, "Spectral smoothing technique in PARCOR speech analysis-synthesis", IEEE
+ * Trans. ASSP 26(6), 1978 (lag window).
+ *
+ * @param rate Hz; @param count channels; @param longest distance of a neighbour, samples
+ */
+export function periodCutter(rate: number, count: number, longest: number): PeriodCutter {
+  const order = 2 * Math.round(rate / 2000) + 2
+  const ring = Math.ceil(RING * rate)
+  const size = cutLength(rate, longest)
+  const most = Math.max(PERIODS * longest, Math.ceil(LEAST * rate)) + order + 8
+  const { run, floats, doubles } = workspace(2 * most + 3 * size + count * size + 8 * order + 64, 8 + count)
+  const windowed = floats(most)
+  const correlation = floats(order + 1)
+  const input = floats(2 * longest + order + 8)
+  const [a, turned, pulse] = [doubles(order + 1), doubles(order), doubles(order + size)]
+  const before = new Float64Array(order + 1)
+  const channels = Array.from({ length: count }, () => floats(size))
+  const fade = Float32Array.from(
+    { length: ring >> 1 },
+    (_, i) => 0.5 - 0.5 * Math.cos((Math.PI * i) / (ring >> 1)),
+  )
+  let window = new Float32Array(0)
+  let [middle, length] = [0, 0]
+
+  const findTract = (voice: readonly Float32Array[], place: number, period: number): void => {
+    const n = Math.round(Math.max(PERIODS * period, LEAST * rate))
+    if (window.length !== n)
+      window = Float32Array.from({ length: n }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / n))
+    const from = Math.round(place) - (n >> 1)
+    correlation.fill(0)
+    for (const x of voice) {
+      copyRange(x, from, from + n, windowed.fill(0))
+      for (let i = 0; i < n; i++) windowed[i]! *= window[i]!
+      run.correlate(windowed.byteOffset, n, order + 1, correlation.byteOffset)
+    }
+    const narrow = (2 * Math.PI * WIDTH) / period
+    for (let k = 1; k <= order; k++) correlation[k]! *= Math.exp(-0.5 * (narrow * k) ** 2)
+    // Levinson and Durbin's recursion.
+    let error = correlation[0]! * (1 + FLOOR) + 1e-12
+    a.fill(0)
+    a[0] = 1
+    for (let m = 1; m <= order; m++) {
+      let sum = 0
+      for (let k = 0; k < m; k++) sum += a[k]! * correlation[m - k]!
+      const reflection = -sum / error
+      before.set(a)
+      for (let k = 1; k <= m; k++) a[k]! += reflection * before[m - k]!
+      error *= 1 - reflection * reflection
+    }
+    for (let k = 1; k <= order; k++) turned[order - k] = a[k]!
+  }
+
+  return {
+    channels,
+    from: PAD,
+    get middle() {
+      return middle
+    },
+    get length() {
+      return length
+    },
+    cut(voice, place, left, right) {
+      findTract(voice, place, (left + right) / 2)
+      const from = Math.ceil(place - left)
+      const n = Math.floor(place + right) - from + 1
+      length = n + ring
+      middle = PAD + place - from
+      voice.forEach((x, c) => {
+        copyRange(x, from - order, from + n, input.fill(0))
+        pulse.fill(0)
+        const first = pulse.byteOffset + 8 * order
+        run.predictionError(input.byteOffset + 4 * order, a.byteOffset, order, first, n)
+        for (let i = 0; i < n; i++) {
+          const d = from + i - place
+          pulse[order + i]! *= 0.5 + 0.5 * Math.cos((Math.PI * d) / (d < 0 ? left : right))
+        }
+        pulse[order + n] = 0
+        run.undoPrediction(first, turned.byteOffset, order, length)
+        const out = channels[c]!.fill(0)
+        out.set(pulse.subarray(order, order + length), PAD)
+        for (let i = 0; i < fade.length; i++) out[PAD + length - 1 - i]! *= fade[i]!
+      })
+    },
+    powerEvery(distance) {
+      let power = 0
+      for (const x of channels)
+        for (let m = 0, lag = 0; lag < length; lag = Math.round(++m * distance)) {
+          const at = x.byteOffset + 4 * PAD
+          // What lies after the period is silence.
+          const product = run.dot(at, at + 4 * lag, length - lag)
+          power += m ? 2 * product : product
+        }
+      return Math.max(0, power) / distance
+    },
+  }
+}
