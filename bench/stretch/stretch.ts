@@ -3,6 +3,8 @@ import FFT from 'fft.js'
 import { noise, sine, struck } from '../../tests/support/signals'
 import { defaultAttacks, measure } from '../../src/core/analysis/analyse'
 import { mainSource } from '../../src/core/analysis/source'
+import { randomFrom } from '../../src/core/dsp/random'
+import { toTarget, type TimeMap } from '../../src/core/timing/time-map'
 import { pitchLine } from '../../src/core/analysis/pitch/find'
 import { stretchAudio } from '../../src/core/stretch/stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES, type MethodName } from '../../src/core/stretch/types'
@@ -28,6 +30,69 @@ const ours =
     ]
     return stretchAudio({ channels, sampleRate: rate }, map, attacks, { ...DEFAULT_STRETCH, method })
   }
+
+/** Where the attacks of a piece sound along a map, against where they are found. */
+function alongMap(method: MethodName, piece: Piece, map: TimeMap): void {
+  const { channels, sampleRate } = piece
+  const attacks = defaultAttacks(measure(channels, sampleRate).transients, sampleRate).map((t) => t.at)
+  const out = stretchAudio({ channels, sampleRate }, map, attacks, { ...DEFAULT_STRETCH, method })[0]!
+  const a = attacksOf(
+    channels[0]!,
+    out,
+    sampleRate,
+    piece.onsets.map((t) => {
+      const source = Math.round(t * sampleRate)
+      return { source, target: Math.round(toTarget(map, source)) }
+    }),
+  )
+  row([
+    piece.name,
+    method,
+    a.median.toFixed(2),
+    a.worst.toFixed(1),
+    a.correlation.toFixed(4),
+    a.preEcho.toFixed(1),
+    a.level.toFixed(1),
+  ])
+}
+
+/** A map whose slope jumps between a quarter and four times at every second or so. */
+function jumpy(length: number, rate: number, seed: number): TimeMap {
+  const random = randomFrom(seed)
+  const map = [{ source: 0, target: 0 }]
+  for (let last = map[0]!; last.source < length; last = map[map.length - 1]!) {
+    const source = Math.min(length, last.source + Math.round((0.3 + 1.4 * random()) * rate))
+    const ratio = 4 ** (2 * random() - 1)
+    map.push({ source, target: last.target + Math.max(1, Math.round((source - last.source) * ratio)) })
+  }
+  return map
+}
+
+/** Attacks at constant ratios and along jumpy maps. */
+export function attackMaps(): void {
+  process.stdout.write('\nAttacks along maps\n')
+  row(['signal', 'by', 'ms', 'worst ms', 'wave', 'before dB', 'peak dB'])
+  const all: [string, MethodName[], number[]][] = [
+    ['drums', ['hits', 'cuts'], [0.5, 0.75, 1.5, 2]],
+    ['guitar', ['chords', 'mix'], [0.75, 1.5]],
+    ['piano', ['chords', 'mix'], [0.75, 1.5]],
+    ['band', ['mix'], [0.75, 1.5]],
+  ]
+  for (const [name, methods, ratios] of all) {
+    const piece = SIGNALS.find((s) => s.name === name)!.make()
+    const length = piece.channels[0]!.length
+    const maps: [string, TimeMap][] = ratios.map((r) => [
+      `x${r}`,
+      [
+        { source: 0, target: 0 },
+        { source: length, target: Math.round(length * r) },
+      ],
+    ])
+    for (const seed of [1, 2]) maps.push([`jumpy ${seed}`, jumpy(length, RATE, seed)])
+    for (const method of methods)
+      for (const [what, map] of maps) alongMap(method, { ...piece, name: `${name} ${what}` }, map)
+  }
+}
 
 const plan = { meter: '4/4', bpm: 104, feel: 'steady', bars: 4, bass: false, tune: null } as const
 const SIGNALS: readonly { name: string; methods: readonly MethodName[]; make: () => Piece }[] = [
@@ -209,5 +274,6 @@ export async function benchStretch(): Promise<void> {
   if (process.env.ONLY !== 'quality') await speed()
 
   await quality()
+  attackMaps()
   voices()
 }

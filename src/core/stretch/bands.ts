@@ -1,8 +1,8 @@
-// The low band of a recording; what is left when it is taken away is the high band.
+// The low band of a recording, and what is left when it is taken away: the high band.
 import { fftSize, realFft } from '../dsp/fft'
 import { copyRange } from '../dsp/signal'
 import { besselI0, kaiserBeta } from '../dsp/windows'
-import type { Source } from './types'
+import type { Readable, Source } from './types'
 
 /** Taps on one side, seconds: what rings before an attack is shorter than what the ear tells from it. */
 const REACH_SECONDS = 0.004
@@ -43,25 +43,53 @@ function filterFor(rate: number, cutoff: number): Filter {
   return kept
 }
 
+/** Both bands of a recording, made as they are read. */
+export interface Bands {
+  readonly low: Readable
+  readonly high: Readable
+}
+
+/** Blocks of the low band that are remembered: more than both bands' windows reach over at a time. */
+const KEPT = 16
+
 /**
- * The low band of a range of a recording, no later and no earlier than the recording.
+ * The bands of a recording, no later and no earlier than it, which together are the recording.
  *
- * @param cutoff Hz; the band is half as strong there
- * @returns planar audio of to - from samples
+ * Blocks lie at fixed places of the recording, so that what is read of them does not depend on what else is.
+ *
+ * @param cutoff Hz; both are half as strong there
  */
-export function lowBand(source: Source, from: number, to: number, cutoff: number): Float32Array[] {
-  const { reach, size, taps } = filterFor(source.sampleRate, cutoff)
+export function bandsOf(source: Source, cutoff: number): Bands {
+  const { sampleRate, channels } = source
+  const { reach, size, taps } = filterFor(sampleRate, cutoff)
   const fft = realFft(size)
   const block = new Float32Array(size)
   const filtered = new Float32Array(size)
-  return source.channels.map((x) => {
-    const out = new Float32Array(to - from)
-    for (let at = from; at < to; at += BLOCK) {
-      const n = Math.min(BLOCK, to - at)
-      copyRange(x, at - reach, at + n + reach, block.fill(0))
-      fft.convolve(block, taps, filtered)
-      out.set(filtered.subarray(2 * reach, 2 * reach + n), at - from)
+  const known = channels.map(() => new Map<number, Float32Array>())
+  const blockOf = (c: number, k: number): Float32Array => {
+    const own = known[c]!
+    const here = own.get(k)
+    if (here) return here
+    copyRange(channels[c]!, k * BLOCK - reach, (k + 1) * BLOCK + reach, block.fill(0))
+    fft.convolve(block, taps, filtered)
+    const made = filtered.slice(2 * reach, 2 * reach + BLOCK)
+    own.set(k, made)
+    if (own.size > KEPT) own.delete(own.keys().next().value!)
+    return made
+  }
+  const low = (c: number, from: number, to: number, out: Float32Array, at: number): void => {
+    for (let n = from; n < to;) {
+      const k = Math.floor(n / BLOCK)
+      const end = Math.min(to, (k + 1) * BLOCK)
+      out.set(blockOf(c, k).subarray(n - k * BLOCK, end - k * BLOCK), at + n - from)
+      n = end
     }
-    return out
-  })
+  }
+  const high = (c: number, from: number, to: number, out: Float32Array, at: number): void => {
+    low(c, from, to, out, at)
+    const x = channels[c]!
+    for (let i = from; i < to; i++) out[at + i - from] = (x[i] ?? 0) - out[at + i - from]!
+  }
+  const count = channels.length
+  return { low: { sampleRate, count, read: low }, high: { sampleRate, count, read: high } }
 }

@@ -3,10 +3,25 @@ import { realFft } from '../dsp/fft'
 import { copyRange } from '../dsp/signal'
 import { workspace, type Kernels } from '../dsp/kernels/kernels'
 import { hann } from '../dsp/windows'
-import { copyVoice } from './copy'
 import { hits } from './hits'
 import { crossfadeTo } from './joins'
-import type { Method, Quality, Source, Span, StretchSettings, Voice } from './types'
+import type { Method, Quality, Readable, Source, Span, StretchSettings, Voice } from './types'
+
+/** A recording as it is. */
+const plain = ({ sampleRate, channels }: Source): Readable => ({
+  sampleRate,
+  count: channels.length,
+  read: (c, from, to, out, at) => void copyRange(channels[c]!, from, to, out, at),
+})
+
+/** Samples [from, to) of all channels. */
+function rangeOf(source: Readable, from: number, to: number): Float32Array[] {
+  return Array.from({ length: source.count }, (_, c) => {
+    const x = new Float32Array(to - from)
+    source.read(c, from, to, x, 0)
+    return x
+  })
+}
 
 /** Window, seconds: long enough to part the lowest partials of a guitar. */
 const WINDOW: Record<Quality, number> = { fine: 0.066, draft: 0.033 }
@@ -28,7 +43,7 @@ interface Layout {
   readonly tail: number
 }
 
-function layoutOf(source: Source, span: Span, seconds: number): Layout | undefined {
+function layoutOf(source: Readable, span: Span, seconds: number): Layout | undefined {
   const shortest = Math.min(span.length, span.to - span.from)
   let size = 2 ** Math.round(Math.log2(seconds * source.sampleRate))
   while (size > shortest / 1.5 && size > LEAST_WINDOW) size /= 2
@@ -70,19 +85,23 @@ function analysisPlace(span: Span, l: Layout, center: number): number {
  * M. Sandler, "Improved time-scaling of musical audio using phase locking at transients", AES 112th Conv., 2002.
  */
 export const chords: Method = (source, span, settings) =>
-  vocoded(source, span, settings, WINDOW[settings.quality])
+  vocoded(plain(source), span, settings, WINDOW[settings.quality])
 
 /** The same with a window of a given length. @param seconds rounded to a power of two samples */
-export function vocoded(source: Source, span: Span, settings: StretchSettings, seconds: number): Voice {
+export function vocoded(source: Readable, span: Span, settings: StretchSettings, seconds: number): Voice {
   const layout = layoutOf(source, span, seconds)
-  if (!layout) return hits(source, span, { ...settings, fill: 'mirror', tail: 100 })
-  return chordsVoice(source, span, layout)
+  if (layout) return chordsVoice(source, span, layout)
+  // Too short for a window: so short that it can be read as a whole.
+  const { sampleRate } = source
+  const margin = Math.round(0.01 * sampleRate)
+  const channels = rangeOf(source, span.from - margin, span.to + margin)
+  const inside = { ...span, from: margin, to: margin + span.to - span.from }
+  return hits({ sampleRate, channels }, inside, { ...settings, fill: 'mirror', tail: 100 })
 }
 
-function chordsVoice(source: Source, span: Span, l: Layout): Voice {
-  const channelCount = source.channels.length
+function chordsVoice(source: Readable, span: Span, l: Layout): Voice {
+  const channelCount = source.count
   const body = vocoder(source, span, l)
-  const verbatim = copyVoice(source, span)
   const planar = (n: number) => Array.from({ length: channelCount }, () => new Float32Array(n))
   const tailStart = span.length - l.tail - l.tailFade
   let position = 0
@@ -92,8 +111,7 @@ function chordsVoice(source: Source, span: Span, l: Layout): Voice {
   const readHead = (out: readonly Float32Array[], at: number, count: number): void => {
     const stretched = planar(count)
     body(stretched, 0, count)
-    const copied = planar(count)
-    verbatim.pull(copied, 0, count)
+    const copied = rangeOf(source, span.from + position, span.from + position + count)
     for (let i = 0; i < count; i++) {
       // In phase by construction, so gains that sum to one.
       const x = Math.min(1, Math.max(0, (position + i - (l.head - l.headFade) + 0.5) / l.headFade))
@@ -106,8 +124,9 @@ function chordsVoice(source: Source, span: Span, l: Layout): Voice {
   const makeEnding = (): Float32Array[] => {
     const out = planar(l.tailFade + l.tail)
     body(out, 0, l.tailFade)
-    crossfadeTo(out, 0, l.tailFade, source.channels, span.to - l.tail - l.tailFade)
-    source.channels.forEach((c, i) => copyRange(c, span.to - l.tail, span.to, out[i]!, l.tailFade))
+    const recorded = rangeOf(source, span.to - l.tail - l.tailFade, span.to)
+    crossfadeTo(out, 0, l.tailFade, recorded, 0)
+    recorded.forEach((x, c) => out[c]!.set(x.subarray(l.tailFade), l.tailFade))
     return out
   }
 
@@ -187,9 +206,9 @@ const free = new Map<string, Room[]>()
 const MOST_FREE = 8
 
 /** The vocoder's output from the span's start on, read in order. */
-function vocoder(source: Source, span: Span, l: Layout): ReadBody {
+function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
   const { size, hop } = l
-  const count = source.channels.length
+  const { count } = source
   const fft = realFft(size)
   const key = `${size} ${count}`
   const room = free.get(key)?.pop() ?? makeRoom(size, count)
@@ -203,24 +222,22 @@ function vocoder(source: Source, span: Span, l: Layout): ReadBody {
   let ready = 0
   let base = center - size / 2
 
-  const read = (x: Float32Array, from: number): void => {
-    if (from >= 0 && from + size <= x.length) frame.set(x.subarray(from, from + size))
-    else copyRange(x, from, from + size, frame.fill(0))
-  }
-  const analyse = (at: number, into: readonly Float32Array[]): void =>
-    source.channels.forEach((x, c) => {
-      read(x, Math.round(at) - size / 2)
+  const read = (c: number, from: number): void => source.read(c, from, from + size, frame.fill(0), 0)
+  const analyse = (at: number, into: readonly Float32Array[]): void => {
+    for (let c = 0; c < count; c++) {
+      read(c, Math.round(at) - size / 2)
       run.multiply(frame.byteOffset, window.byteOffset, frame.byteOffset, size)
       fft.forward(frame, into[c]!)
-    })
+    }
+  }
 
   const addFrame = (): void => {
     if (center <= l.head) {
       if (center === l.head) analyse(span.from + l.head, previous)
-      source.channels.forEach((x, c) => {
-        read(x, span.from + center - size / 2)
+      for (let c = 0; c < count; c++) {
+        read(c, span.from + center - size / 2)
         run.addProduct(frame.byteOffset, squared.byteOffset, sums[c]!.byteOffset, size)
-      })
+      }
     } else {
       const place = analysisPlace(span, l, center)
       analyse(place, now)

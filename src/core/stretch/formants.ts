@@ -167,17 +167,27 @@ function fadeEnds(parts: readonly Float32Array[], source: Source, first: number,
   })
 }
 
+/** The envelope of a span at f becomes what it is at f times this, by place of the recording. */
+function warpOf(span: Span, settings: StretchSettings): (place: number) => number {
+  const { curve } = span
+  const shift = 2 ** (settings.formantShift / 12)
+  return (place) =>
+    (settings.formants === 'move' ? 1 : settings.pitch * (curve ? ratioAt(curve, place) : 1)) / shift
+}
+
+/** True when the envelope of a span is warped at all. */
+export const isShaped = (span: Span, settings: StretchSettings): boolean =>
+  (span.curve !== undefined && settings.formants === 'keep') ||
+  Math.abs(warpOf(span, settings)(span.from) - 1) >= 1e-9
+
 /**
  * The span with its envelope warped so that its formants are right after transposing; as it is when they are by
  * themselves.
  */
 export function shaped(source: Source, span: Span, settings: StretchSettings): Shaped {
   const { curve } = span
-  const shift = 2 ** (settings.formantShift / 12)
-  const warp = (place: number): number =>
-    (settings.formants === 'move' ? 1 : settings.pitch * (curve ? ratioAt(curve, place) : 1)) / shift
-  if (!(curve && settings.formants === 'keep') && Math.abs(warp(span.from) - 1) < 1e-9)
-    return { source, span }
+  if (!isShaped(span, settings)) return { source, span }
+  const warp = warpOf(span, settings)
   const margin = Math.round(MARGIN * source.sampleRate)
   const first = span.from - margin
   const channels = warped(source, first, span.to + margin, warp)

@@ -1,12 +1,13 @@
 // All methods, and the renderer of one span.
 import { chords } from './chords'
 import { ratioAt } from './curve'
-import { formantRatio, shaped } from './formants'
+import { formantRatio, isShaped, shaped } from './formants'
 import { copyVoice } from './copy'
 import { hits } from './hits'
 import { line } from './line'
 import { grains } from './grains'
 import { mix } from './mix'
+import { inParts } from './parts'
 import { tape } from './tape'
 import { cuts } from './cuts'
 import { isVerbatim } from './spans'
@@ -46,6 +47,17 @@ export function openSpan(source: Source, span: Span, settings: StretchSettings):
     Math.abs(settings.pitch / formant - 1) < 1e-9 && (settings.formants === 'move' || !span.curve)
   if (settings.method === 'line' && !together)
     return pulses(source, span, method(source, span, settings), curvePitch(span, settings), formant)
+  // These make a whole span at once.
+  if (WHOLE.has(settings.method) || isShaped(span, settings))
+    return inParts(source, span, (part) => openReshaped(source, part, settings))
+  return openReshaped(source, span, settings)
+}
+
+const WHOLE: ReadonlySet<MethodName> = new Set(['hits', 'cuts'])
+
+/** A span whose pitch is resampled, with its envelope warped before. */
+function openReshaped(source: Source, span: Span, settings: StretchSettings): Voice {
+  const method = METHODS[settings.method]
   const s = shaped(source, span, settings)
   // Tape has no pitch of its own to keep: only the length of what is played faster or slower is stretched.
   if (settings.method === 'tape' && (settings.pitch !== 1 || span.curve))

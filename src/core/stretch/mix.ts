@@ -1,6 +1,5 @@
 // Mix: whole songs. The low band keeps its tones apart with a long window, the high band its attacks with a short one.
-import { sliceRange } from '../dsp/signal'
-import { lowBand } from './bands'
+import { bandsOf } from './bands'
 import { vocoded } from './chords'
 import type { Method, Quality } from './types'
 
@@ -9,8 +8,6 @@ const CUTOFF = 1500
 /** Windows of both bands, seconds. */
 const LOW: Record<Quality, number> = { fine: 0.093, draft: 0.046 }
 const HIGH: Record<Quality, number> = { fine: 0.046, draft: 0.023 }
-/** Recording on either side of a span that the methods may read, seconds. */
-const MARGIN = 0.2
 /** Output samples made at a time. */
 const BLOCK = 4096
 
@@ -22,20 +19,10 @@ const BLOCK = 4096
  * ICMC 2000 (windows that grow shorter with frequency).
  */
 export const mix: Method = (source, span, settings) => {
-  const margin = Math.round(MARGIN * source.sampleRate)
-  const [from, to] = [span.from - margin, span.to + margin]
-  const low = lowBand(source, from, to, CUTOFF)
-  const high = source.channels.map((x, c) => {
-    const y = sliceRange(x, from, to)
-    const l = low[c]!
-    for (let i = 0; i < y.length; i++) y[i]! -= l[i]!
-    return y
-  })
-  const inside = { ...span, from: margin, to: margin + span.to - span.from }
-  const { sampleRate } = source
+  const { low, high } = bandsOf(source, CUTOFF)
   const voices = [
-    vocoded({ sampleRate, channels: low }, inside, settings, LOW[settings.quality]),
-    vocoded({ sampleRate, channels: high }, inside, settings, HIGH[settings.quality]),
+    vocoded(low, span, settings, LOW[settings.quality]),
+    vocoded(high, span, settings, HIGH[settings.quality]),
   ] as const
   const other = source.channels.map(() => new Float32Array(BLOCK))
   return {

@@ -83,6 +83,14 @@ export interface Source {
   readonly channels: readonly Float32Array[]
 }
 
+/** What is read range by range: a recording, or a part of its spectrum that is made as it is read. */
+export interface Readable {
+  readonly sampleRate: number
+  readonly count: number
+  /** Copies samples [from, to) of channel c to `out` at `at`; outside the recording it may leave what is there. */
+  read(c: number, from: number, to: number, out: Float32Array, at: number): void
+}
+
 /** A span being rendered: gives out its samples in order, in chunks of any size, with the same result. */
 export interface Voice {
   /**
