@@ -262,7 +262,8 @@ function linePiece([name, program, low, kind]: (typeof LINES)[number], seed: num
   const events = score.map((n) => ({ ...n, channel: 0 }))
   const programs = new Map([[0, program]])
   const channels = rendered(events, programs, random.often(0.5))
-  const alone = playedAlone(events, programs, true)
+  // Samples of bowed, blown and sung notes have a vibrato, too slow to be measured in so short a note.
+  const alone = playedAlone(events, programs, kind === 'plucked')
   const notes: TrueNote[] = events.map((e) => ({
     start: e.start + alone(e).lag,
     end: e.end,

@@ -10,7 +10,7 @@ export interface Example {
 }
 
 /**
- * @param examples, hidden units, epochs; @param decay pull of every weight towards 0
+ * @param examples, hidden units, epochs; @param decay pull of every weight towards 0; @param seed of its first weights
  * Source: D. Kingma & J. Ba, "Adam: a method for stochastic optimization", ICLR 2015.
  */
 export function fitNetwork(
@@ -18,6 +18,7 @@ export function fitNetwork(
   hidden: number,
   epochs: number,
   decay: number,
+  seed = 7,
 ): Network {
   const inputs = examples[0]!.x.length
   const mean = Array.from(
@@ -30,7 +31,7 @@ export function fitNetwork(
   const scaled = examples.map((e) => Float64Array.from(e.x, (v, i) => (v - mean[i]!) / spread[i]!))
   const row = inputs + 1
   const count = hidden * row + hidden + 1
-  const random = chance(7)
+  const random = chance(seed)
   const w = Float64Array.from({ length: count }, () => random.loose(0.3))
   const [m, v, g] = [new Float64Array(count), new Float64Array(count), new Float64Array(count)]
   const a = new Float64Array(hidden)
@@ -81,5 +82,20 @@ export function fitNetwork(
     spread: spread.map(round),
     hidden: Array.from({ length: hidden }, (_, h) => Array.from(w.subarray(h * row, (h + 1) * row), round)),
     output: Array.from(w.subarray(hidden * row), round),
+  }
+}
+
+/** One network that says what several say on the average: their hidden units side by side. All must scale alike. */
+export function together(networks: readonly Network[]): Network {
+  const share = (v: number): number => Number((v / networks.length).toFixed(5))
+  const { mean, spread } = networks[0]!
+  return {
+    mean,
+    spread,
+    hidden: networks.flatMap((n) => n.hidden),
+    output: [
+      ...networks.flatMap((n) => n.output.slice(0, -1).map(share)),
+      share(networks.reduce((sum, n) => sum + n.output[n.hidden.length]!, 0)),
+    ],
   }
 }
