@@ -11,6 +11,7 @@ import { useMedia } from '../stores/media'
 import { useSession } from '../stores/session'
 import { useTransport } from '../stores/transport'
 import { useView } from '../stores/view'
+import { afterSound } from './after-sound'
 import { fitAxis, toSecond, toX } from './axis'
 import { useColors } from './colors'
 import { barsInSight } from './ruler'
@@ -28,10 +29,11 @@ const box = ref<HTMLElement>()
 const canvas = ref<HTMLCanvasElement>()
 const { width } = useElementSize(box)
 const axis = computed(() => fitAxis(view.extent, Math.max(1, width.value)))
+const drawn = afterSound(() => ({ session: store.session, axis: axis.value }))
 
 watchPostEffect(() => {
   const el = canvas.value
-  const s = store.session
+  const { session: s, axis } = drawn.value
   if (!el || !s || width.value === 0) return
   const ratio = window.devicePixelRatio || 1
   el.width = Math.round(width.value * ratio)
@@ -42,8 +44,7 @@ watchPostEffect(() => {
   g.fillStyle = c.sunk
   g.fillRect(0, 0, width.value, HEIGHT)
   g.fillStyle = c.line
-  for (const b of barsInSight(s, axis.value, width.value))
-    if (b.labelled) g.fillRect(Math.round(b.x), 0, 1, HEIGHT)
+  for (const b of barsInSight(s, axis, width.value)) if (b.labelled) g.fillRect(Math.round(b.x), 0, 1, HEIGHT)
   const lane = HEIGHT / Math.max(1, s.tracks.length)
   s.tracks.forEach((t, i) => {
     g.fillStyle = t.id === view.track?.id ? c.wave : c.waveFaint
@@ -57,7 +58,7 @@ watchPostEffect(() => {
         map: mapOf(s, clip, recording),
         sampleRate: s.sampleRate,
         scale: s.sampleRate / recording.sampleRate,
-        axis: axis.value,
+        axis,
         width: width.value,
       }
       drawWave(g, wave, (i + 0.5) * lane, waveHeight(found, lane * 0.44))

@@ -1,5 +1,5 @@
 // Playing: position, loop, click, what is heard, level; hands every changed session to the playback.
-import { useLocalStorage } from '@vueuse/core'
+import { useLocalStorage, watchDebounced } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 import { barOfBeat } from '../../core/music/meter-map'
@@ -64,6 +64,27 @@ export const useTransport = defineStore('transport', () => {
     }
   })
   watch(program, (p) => p && playback.setProgram(p), { flush: 'sync' })
+
+  // The first change that moves every span of a session takes several times as long as the next ones, until its code
+  // has been run: it is run once while nothing plays.
+  const following = computed(
+    () => store.session?.tracks.flatMap((t) => t.clips).filter((c) => c.base.kind === 'beats').length ?? 0,
+  )
+  watchDebounced(
+    () => [store.session?.id, following.value],
+    () => {
+      const s = store.session
+      if (!s || following.value === 0) return
+      requestIdleCallback(() => {
+        if (playing.value || store.session?.id !== s.id) return
+        const tempo = s.tempo.map((t) => ({ ...t, bpm: 1.01 * t.bpm }))
+        // Copies, so that nothing known of the real clips is replaced.
+        const tracks = s.tracks.map((t) => ({ ...t, clips: t.clips.map((c) => ({ ...c })) }))
+        planSession({ ...s, tempo, tracks }, findings, { quality: quality.value })
+      })
+    },
+    { debounce: 300 },
+  )
   // A recording that has just been loaded fills blocks that were waiting for it.
   watch(
     () => media.heard,

@@ -169,6 +169,27 @@ function splitCopies(map: TimeMap, sampleRate: number): TimeMap {
   return withKnotsAt(map, places)
 }
 
+/** A piece whose key is put together only when somebody asks: of a song's thousands of pieces few are near the playhead. */
+class KeyedPiece implements Piece {
+  private made: string | undefined
+  constructor(
+    readonly recordings: readonly string[],
+    readonly span: Span,
+    readonly settings: StretchSettings,
+    readonly sampleRate: number,
+    private readonly source: string,
+    private readonly sound: string,
+  ) {}
+
+  get key(): string {
+    const { span, source, sound, settings } = this
+    this.made ??= isVerbatim(span, settings)
+      ? `${source} ${span.from} ${span.to}`
+      : `${source} ${sound} ${spanKey(span)}`
+    return this.made
+  }
+}
+
 /** A span in a few characters. */
 function spanKey(s: Span): string {
   const flags = [s.attackAtStart, s.attackAtEnd, s.joinsStart, s.joinsEnd].map(Number).join('')
@@ -203,11 +224,8 @@ function planClip(
   const source = hashText(JSON.stringify([RENDER_VERSION, session.sampleRate, recordings]))
   const sound = hashText(JSON.stringify(settings))
   const placed = spans.map((span): Placed => {
-    const key = isVerbatim(span, settings)
-      ? `${source} ${span.from} ${span.to}`
-      : `${source} ${sound} ${spanKey(span)}`
     const here = {
-      piece: { key, recordings, span, settings, sampleRate: session.sampleRate },
+      piece: new KeyedPiece(recordings, span, settings, session.sampleRate, source, sound),
       at,
       firstChannel,
       channels: recording.channels,

@@ -14,6 +14,11 @@ const AT_ONCE = 12
 /** Blocks that still wait for pieces, after which later ones are not tried. */
 const MOST_WAITING = 3
 
+/** A change counts as heard when this many blocks from the playhead on are sent. */
+const HEARD = 4
+/** What waits for a change to be heard waits no longer than this, milliseconds. */
+const LONGEST_WAIT = 600
+
 /** What is to be played. */
 export interface Program {
   readonly session: Session
@@ -43,6 +48,10 @@ export class Playback {
   /** While counting in: the session sample before which only the click sounds. */
   private countedIn: number | null = null
   private original = false
+  private playing = false
+  /** The change that is not heard yet, and what waits for it. */
+  private changing = false
+  private readonly after = new Set<() => void>()
   /** Told about every report of the audio thread. */
   onReport: (r: PlayerReport) => void = () => {}
 
@@ -88,6 +97,7 @@ export class Playback {
     const { session } = program
     this.program = program
     this.version++
+    this.changing = this.playing
     if (this.context && before?.sampleRate !== session.sampleRate) this.close()
     else if (before?.id !== session.id) {
       // Nothing of another session may sound while this one's first blocks are being made.
@@ -136,6 +146,8 @@ export class Playback {
     this.context = undefined
     this.node = undefined
     this.opening = undefined
+    this.playing = false
+    this.heard()
     this.sent.clear()
   }
 
@@ -164,6 +176,8 @@ export class Playback {
     })
     node.port.onmessage = (e: MessageEvent<PlayerReport>) => {
       this.position = e.data.position
+      this.playing = e.data.state !== 'stopped'
+      if (!this.playing) this.heard()
       this.onReport(e.data)
       this.feed()
     }
@@ -221,11 +235,29 @@ export class Playback {
       this.sent.set(index, this.version)
     }
     if (ready.length) this.post({ type: 'blocks', blocks: ready })
+    if (this.changing && wanted.slice(0, HEARD).every((i) => this.sent.get(i) === this.version)) this.heard()
     if (this.sent.size > 4 * wanted.length + 64) {
       const keep = new Set(wanted)
       for (const i of this.sent.keys()) if (!keep.has(i)) this.sent.delete(i)
       this.post({ type: 'drop', keep: wanted })
     }
+  }
+
+  /**
+   * Does something as soon as the last change is heard, at once where nothing plays: the page's larger pictures may
+   * wait, the player may not. The same function waits once, and not for longer than a moment.
+   */
+  afterChange(work: () => void): void {
+    if (!this.changing) return work()
+    if (this.after.size === 0) setTimeout(() => this.heard(), LONGEST_WAIT)
+    this.after.add(work)
+  }
+
+  private heard(): void {
+    this.changing = false
+    const all = [...this.after]
+    this.after.clear()
+    for (const work of all) setTimeout(work, 0)
   }
 
   /** Feeds a moment later, once for all that ask meanwhile: pieces arrive by the dozen. */
@@ -241,9 +273,14 @@ export class Playback {
   private askFor(blocks: readonly number[]): void {
     const { corrected, original } = this.program!
     const pieces = new Map<string, Piece>()
-    for (const i of blocks)
+    // Blocks that follow each other are asked for together; within them pieces come in the order of their places.
+    for (let i = 0; i < blocks.length;) {
+      const first = blocks[i]!
+      let last = first
+      while (++i < blocks.length && blocks[i] === last + 1) last++
       for (const plan of [corrected, original])
-        for (const p of piecesIn(plan, i * BLOCK, (i + 1) * BLOCK)) pieces.set(p.key, p)
+        for (const p of piecesIn(plan, first * BLOCK, (last + 1) * BLOCK)) pieces.set(p.key, p)
+    }
     this.store.want([...pieces.values()])
   }
 

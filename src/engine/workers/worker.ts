@@ -18,6 +18,8 @@ import { readSessionFile, writeSessionFile } from '../../core/formats/session-fi
 import { tempoInTags } from '../../core/formats/tags'
 import { hashAudio } from '../../core/hash'
 import { renderPiece } from '../../core/render/piece'
+import { stretchAudio } from '../../core/stretch/stretch'
+import { DEFAULT_STRETCH, METHOD_NAMES } from '../../core/stretch/types'
 import { packed } from '../storage/pack'
 import { sharedMemory } from './shared'
 import type { CancelFlag, Tasks } from './tasks'
@@ -50,6 +52,10 @@ const tasks: Tasks = {
       (_, i) => (random() - 0.5) * Math.exp(-(i % 9000) / 3000),
     )
     measure([x, x], 44100)
+    // The first stretch of a session should not be the first of the worker.
+    const [source, length] = [{ sampleRate: 44100, channels: [x] }, 22050]
+    const map = [0, length].map((at) => ({ source: at, target: Math.round(1.1 * at) }))
+    for (const method of METHOD_NAMES) stretchAudio(source, map, [9000], { ...DEFAULT_STRETCH, method })
   },
   async read(blob) {
     const bytes = new Uint8Array(await blob.arrayBuffer())

@@ -3,6 +3,7 @@
 import { computed, shallowRef, watchPostEffect } from 'vue'
 import { Bar } from 'vue-chartjs'
 import { BarElement, CategoryScale, Chart, LinearScale, Tooltip, type ChartOptions } from 'chart.js'
+import { afterSound } from '../../stage/after-sound'
 import { useColors } from '../../stage/colors'
 import { useTempo } from '../../stores/tempo'
 import { useTransport } from '../../stores/transport'
@@ -16,13 +17,14 @@ const colors = shallowRef(theme.value)
 // The theme's colours are there only once the page has changed over.
 watchPostEffect(() => (colors.value = theme.value))
 
+const drift = afterSound(() => tempo.drift)
 const data = computed(() => ({
-  labels: tempo.drift.map((d) => String(d.bar)),
+  labels: drift.value.map((d) => String(d.bar)),
   datasets: [
     {
-      data: tempo.drift.map((d) => Math.round(10000 * d.off) / 10),
+      data: drift.value.map((d) => Math.round(10000 * d.off) / 10),
       // Late and early have the colours of stretched and squeezed: what moving them to the grid would do.
-      backgroundColor: tempo.drift.map((d) => (d.off > 0 ? colors.value.squeezed : colors.value.stretched)),
+      backgroundColor: drift.value.map((d) => (d.off > 0 ? colors.value.squeezed : colors.value.stretched)),
       categoryPercentage: 0.9,
       barPercentage: 0.86,
       minBarLength: 1,
@@ -33,7 +35,7 @@ const options = computed<ChartOptions<'bar'>>(() => ({
   animation: false,
   maintainAspectRatio: false,
   onClick: (_e, hit) => {
-    const bar = tempo.drift[hit[0]?.index ?? -1]
+    const bar = drift.value[hit[0]?.index ?? -1]
     if (bar) transport.seek(tempo.secondOf(bar.source))
   },
   plugins: {
@@ -63,7 +65,7 @@ const options = computed<ChartOptions<'bar'>>(() => ({
     <p>
       <b>Drift</b>
       <span class="soft"> from the session’s grid, ms in each bar; above is late.</span>
-      <span class="figures" data-test="drift-words">{{ driftWords(tempo.drift) }}</span>
+      <span class="figures" data-test="drift-words">{{ driftWords(drift) }}</span>
     </p>
     <div class="chart"><Bar :data="data" :options="options" /></div>
   </section>
