@@ -22,6 +22,10 @@ const MATCH = 0.06
 const DOUBTFUL = 0.035
 /** But one this long before a sharp start is a wrong one: it would draw the start to itself. */
 const EARLY = 0.01
+/** A beginning, seconds, and the flux over that of the recording from which on it is a loud one. */
+const BEGINNING = 0.02
+const LOUD = 0.15
+const FLUX_OVER_ALL = FEATURE_NAMES.indexOf('flux over the recording')
 
 /** Candidates of one piece as examples, the right ones found one to one. */
 function examplesOf(p: Piece): Omit<Example, 'weight'>[] {
@@ -52,6 +56,8 @@ function examplesOf(p: Piece): Omit<Example, 'weight'>[] {
     if (!right.has(j) && p.onsets.some((t) => times[j]! - t < DOUBTFUL && t - times[j]! < early)) return []
     const x = new Float32Array(FEATURE_NAMES.length)
     featuresOf(c, context, x)
+    // Where a recording was cut in the middle of a sound, its beginning says nothing of what starts out of silence.
+    if (!right.has(j) && times[j]! < BEGINNING && x[FLUX_OVER_ALL]! > LOUD) return []
     return [{ x, y: right.has(j) ? 1 : 0 }]
   })
 }

@@ -81,6 +81,23 @@ test('the jig: another candidate, the grid to the music and back, the music to t
   await expect(page.getByTestId('follows')).toHaveText(/own speed/)
 })
 
+test('while it plays, a change that is heard first is drawn after it', async ({ page }) => {
+  await openAt(page, 'reedcutters', 2)
+  const words = page.getByTestId('drift-words')
+  const before = (await words.textContent())!
+  await act(page, 'grid-to-music')
+  await expect(words).toHaveText(/half within \d ms/)
+  await page.getByTestId('tempo-stage').click({ position: { x: 300, y: 120 } })
+  const time = page.getByTestId('time')
+  const stopped = (await time.textContent())!
+  await act(page, 'play')
+  await expect(time).not.toHaveText(stopped)
+  await act(page, 'undo')
+  await expect(words).toHaveText(before)
+  await act(page, 'redo')
+  await expect(words).toHaveText(/half within \d ms/)
+})
+
 test('beat 1 is said, half and double, whole tempo, known places that contradict each other', async ({
   page,
 }) => {
