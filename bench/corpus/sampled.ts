@@ -213,7 +213,7 @@ const LINES: readonly (readonly [string, number, number, Kind])[] = [
   ['voice', 53, 55, 'sung'],
 ]
 
-/** Other instruments, for fitting only: what is fitted to them is measured on those above. */
+/** Twenty other instruments, and the voice at other heights, for fitting only: it is measured on those above. */
 const MORE_LINES: typeof LINES = [
   ['steel guitar', 25, 48, 'plucked'],
   ['clean guitar', 27, 45, 'plucked'],
@@ -239,7 +239,7 @@ const MORE_LINES: typeof LINES = [
   ['voice', 53, 60, 'sung'],
 ]
 
-/** Makers of lines of other instruments than those that are measured. */
+/** Makers of the lines that are there for fitting only. */
 export const otherSampledLines = (base: number): (() => Piece)[] =>
   MORE_LINES.map((line, i) => () => linePiece(line, base + 37 * i))
 

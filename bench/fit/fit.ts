@@ -93,7 +93,7 @@ function write(path: string, name: string, from: string, n: Network): void {
     '',
   ].join('\n')
   writeFileSync(path, text)
-  process.stdout.write(`${path} written; run npm run format\n`)
+  process.stdout.write(`${path} written\n`)
 }
 
 type Makers = readonly (() => Piece)[]

@@ -81,7 +81,7 @@ test('the jig: another candidate, the grid to the music and back, the music to t
   await expect(page.getByTestId('follows')).toHaveText(/own speed/)
 })
 
-test('while it plays, a change that is heard first is drawn after it', async ({ page }) => {
+test('while it plays, a change of the tempo map and its undoing are drawn too', async ({ page }) => {
   await openAt(page, 'reedcutters', 2)
   const words = page.getByTestId('drift-words')
   const before = (await words.textContent())!

@@ -86,15 +86,18 @@ function applyGain(out: readonly Float32Array[], at: number, end: number, place:
   }
 }
 
-/** Back and forth over the loop. */
-function fillMirror(
+/** Fills output samples [at, end) from a loop. */
+type Filling = (
   s: Source,
   loop: Loop,
   out: readonly Float32Array[],
   at: number,
   end: number,
   gain: Gain,
-): void {
+) => void
+
+/** Back and forth over the loop. */
+const fillMirror: Filling = (s, loop, out, at, end, gain) => {
   const width = loop.to - loop.from
   for (let n = at; n < end; n++) {
     const phase = (n - at + 1) % (2 * width)
@@ -107,14 +110,7 @@ function fillMirror(
 }
 
 /** Forward again and again, each pass crossfaded onto the one before. */
-function fillRepeat(
-  s: Source,
-  loop: Loop,
-  out: readonly Float32Array[],
-  at: number,
-  end: number,
-  gain: Gain,
-): void {
+const fillRepeat: Filling = (s, loop, out, at, end, gain) => {
   const width = loop.to - loop.from
   const fade = Math.min(Math.round(LOOP_FADE * s.sampleRate), width >> 2)
   const step = width - fade
@@ -162,8 +158,8 @@ function renderHits(source: Source, span: Span, settings: StretchSettings): Floa
       fadeOut(out, copied - rest, rest)
     } else {
       applyGain(out, 0, at, from, gain)
-      if (settings.fill === 'mirror') fillMirror(source, loop, out, at, length, gain)
-      else fillRepeat(source, loop, out, at, length, gain)
+      const fill = settings.fill === 'mirror' ? fillMirror : fillRepeat
+      fill(source, loop, out, at, length, gain)
     }
   } else if (copied < length || length < body) {
     // Squeezed: what the fade below starts from is the recording running on.
