@@ -67,6 +67,8 @@ export interface Attacks {
   readonly worst: number
   /** Correlation of the wave with the original's. */
   readonly correlation: number
+  /** The least of them. */
+  readonly least: number
   /** Energy of the 20 ms before, against the original's, dB, median. */
   readonly preEcho: number
   /** Peak of the 10 ms after, against the original's, dB, median. */
@@ -124,6 +126,7 @@ export function attacksOf(
     median: median(errors),
     worst: Math.max(...errors),
     correlation: median(matches),
+    least: Math.min(...matches),
     preEcho: median(before),
     level: median(levels),
   }

@@ -51,6 +51,7 @@ function alongMap(method: MethodName, piece: Piece, map: TimeMap): void {
     a.worst.toFixed(1),
     given.worst.toFixed(1),
     a.correlation.toFixed(4),
+    given.least.toFixed(4),
     a.preEcho.toFixed(1),
     a.level.toFixed(1),
   ])
@@ -71,7 +72,7 @@ function jumpy(length: number, rate: number, seed: number): TimeMap {
 /** Attacks at constant ratios and along jumpy maps. */
 function attackMaps(): void {
   process.stdout.write('\nAttacks along maps\n')
-  row(['signal', 'by', 'ms', 'worst ms', 'if given', 'wave', 'before dB', 'peak dB'])
+  row(['signal', 'by', 'ms', 'worst ms', 'if given', 'wave', 'least given', 'before dB', 'peak dB'])
   const all: [string, MethodName[], number[]][] = [
     ['drums', ['hits', 'cuts'], [0.5, 0.75, 1.5, 2]],
     ['guitar', ['chords', 'mix'], [0.75, 1.5]],
@@ -88,7 +89,7 @@ function attackMaps(): void {
         { source: length, target: Math.round(length * r) },
       ],
     ])
-    for (const seed of [1, 2]) maps.push([`jumpy ${seed}`, jumpy(length, RATE, seed)])
+    for (const seed of [1, 2, 3, 4]) maps.push([`jumpy ${seed}`, jumpy(length, RATE, seed)])
     for (const method of methods)
       for (const [what, map] of maps) alongMap(method, { ...piece, name: `${name} ${what}` }, map)
   }

@@ -4,6 +4,7 @@ import type { Transient } from '../analysis/transients'
 import type { TempoMap } from '../music/tempo-map'
 import { audibleTracks, findClip, linkedClips, mapContext } from '../session/find'
 import type { Clip, Recording, Session, Track } from '../session/types'
+import { cornersAfterAttacks } from '../stretch/corners'
 import { isReshaped, isVerbatim, spansOf } from '../stretch/spans'
 import { DEFAULT_STRETCH, type Quality, type Span, type StretchSettings } from '../stretch/types'
 import { clipMap } from '../timing/clip-map'
@@ -12,7 +13,7 @@ import { centsToRatio } from '../units'
 import { hashText } from '../hash'
 
 /** Bump when any rendering changes its samples. */
-const RENDER_VERSION = 4
+const RENDER_VERSION = 5
 
 /** A span of one performance with everything that shapes its samples; equal keys, equal samples. */
 export interface Piece {
@@ -210,8 +211,13 @@ function planClip(
   const recordings = group.map((c) => c.recording)
   const settings = settingsOf(track, clip, o)
   const whole = mapOf(session, clip, recording, o.original)
-  const map = isReshaped(settings) ? whole : splitCopies(whole, session.sampleRate)
-  const attacks = thin(attacksOf(session, group, findings), map, session.sampleRate)
+  const struck = attacksOf(session, group, findings)
+  const scale = session.sampleRate / recording.sampleRate
+  // Pins are promises; what bends elsewhere, on beats or where the tempo changes, may wait for an attack.
+  const pins = new Set(clip.pins.map((p) => Math.round(p.source * scale)))
+  const settled = cornersAfterAttacks(whole, struck, session.sampleRate, pins)
+  const map = isReshaped(settings) ? settled : splitCopies(settled, session.sampleRate)
+  const attacks = thin(struck, map, session.sampleRate)
   const spans = spansOf(map, attacks, isReshaped(settings))
   const before = group.slice(
     0,

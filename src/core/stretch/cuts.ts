@@ -10,6 +10,8 @@ const KEPT = 0.03
 const FADE = 0.012
 /** Fade where nothing covers a gap, seconds. */
 const OPEN_FADE = 0.015
+/** Where slices overlap, this much before the next one is already its own run-up, so that no tail hides its attack, seconds. */
+const RUN_UP = 0.022
 /** Level is compared over this long, seconds. */
 const LEVEL = 0.004
 
@@ -62,8 +64,10 @@ function renderCuts(source: Source, span: Span): Float32Array[] {
   const earliest = Math.max(kept, from + kept - shift)
   const latest = Math.min(body, length)
   if (earliest < latest) {
-    const fade = Math.min(Math.round(FADE * rate), latest - earliest)
-    const x = quietest(source, earliest, latest - fade + 1, from, shift, fade)
+    const room = latest - earliest
+    const runUp = body > length ? Math.min(Math.round(RUN_UP * rate), room >> 1) : 0
+    const fade = Math.min(Math.round(FADE * rate), room - runUp)
+    const x = quietest(source, earliest, latest - runUp - fade + 1, from, shift, fade)
     crossfadeTo(out, x, fade, source.channels, x + shift)
     source.channels.forEach((c, i) => copyRange(c, x + fade + shift, to, out[i]!, x + fade))
     return out

@@ -48,6 +48,8 @@ type Gain = (n: number, place: number) => number
 
 /** An attack keeps its level for this long; over as long again the level goes over to that of its mapped place, seconds. */
 const HOLD = 0.03
+/** And for this long however much is squeezed. */
+const LEAST_HOLD = 0.012
 /** Where a sound is shortened, it is as quiet before the next attack for this long as it was recorded, seconds. */
 const BEFORE = 0.024
 /** Most by which sound is made softer or louder, natural log (17 and 12 dB). */
@@ -59,7 +61,7 @@ function mappedLevel(source: Source, span: Span, end: number): Gain {
   const level = levelCourse(source, span.from, end)
   const { from, to, length } = span
   const step = (to - from) / length
-  const hold = Math.min(HOLD * source.sampleRate, length / 4)
+  const hold = Math.min(HOLD * source.sampleRate, Math.max(LEAST_HOLD * source.sampleRate, length / 4))
   const quiet = step > 1 && span.joinsEnd ? Math.min(BEFORE * source.sampleRate, length / 4) : 0
   // Back from the end: as recorded at first, then faster than the map until it is caught up with.
   const catching = (3 * step - 1) / 2
