@@ -9,7 +9,8 @@ import { pitchLine } from '../../src/core/analysis/pitch/find'
 import { stretchAudio } from '../../src/core/stretch/stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES, type MethodName } from '../../src/core/stretch/types'
 import { voice, voiceReport } from '../../tests/support/voice'
-import { percentile } from '../../tests/support/measure'
+import { percentile, rms } from '../../tests/support/measure'
+import { flatness, hiss, kurtosis, repetition, shower } from '../../tests/support/textures'
 import { bandPiece, linePiece } from '../corpus/pieces'
 import type { Piece } from '../corpus/types'
 import { attacksOf, spectralDistance, toneOf } from './metrics'
@@ -230,6 +231,35 @@ function voices(): void {
     }
 }
 
+/** Noises at 1.5: nothing repeats, and colour and grit stay. */
+async function textures(): Promise<void> {
+  const ratio = 1.5
+  process.stdout.write('\nNoises at 1.5, against the original\n')
+  row(['noise', 'by', 'level dB', 'flatness', 'kurtosis', 'of', 'repeats'])
+  const noises: [string, Float32Array][] = [
+    ['hiss', hiss(30, RATE, 5)],
+    ['rain', shower(30, RATE, 400, 0.002, 3)],
+    ['applause', shower(30, RATE, 150, 0.006, 5)],
+  ]
+  const hop = Math.round((DEFAULT_STRETCH.size / 2000) * RATE)
+  for (const [name, x] of noises)
+    for (const [who, stretch] of [
+      ...(['grains', 'chords', 'mix'] as const).map((m): [string, Stretching] => [m, ours(m)]),
+      ...Object.entries(await references()),
+    ]) {
+      const y = stretch([x], RATE, ratio)[0]!
+      row([
+        name,
+        who,
+        (20 * Math.log10(rms(y) / rms(x))).toFixed(2),
+        (flatness(y) - flatness(x)).toFixed(2),
+        (kurtosis(y) - kurtosis(x)).toFixed(2),
+        kurtosis(x).toFixed(2),
+        repetition(y, hop - 40, hop + 40, 8).toFixed(3),
+      ])
+    }
+}
+
 function scaleOf(): number {
   const other = new FFT(2048)
   const complex = other.createComplexArray()
@@ -276,5 +306,6 @@ export async function benchStretch(): Promise<void> {
 
   await quality()
   attackMaps()
+  await textures()
   voices()
 }

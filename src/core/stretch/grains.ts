@@ -6,8 +6,15 @@ import type { Method, Source, Span, StretchSettings } from './types'
 
 /** Grains after an attack do not reach back to it, seconds. */
 const CLEAR = 0.005
-/** Share of the way from one grain to the next over which they fade: what is mixed loses its grit. */
+/** Share of the way from one grain to the next over which smooth sounds fade. */
 const FADE = 0.35
+/** What is mixed loses its grit: gritty sounds fade over this many times less for every unit of excess kurtosis. */
+const GRIT = 4
+const LEAST_FADE = 0.04
+/** Excess kurtosis from which on grains change where it is quiet, between drops and claps. */
+const GRITTY = 0.5
+/** Places for that are tried every so many samples. */
+const STEP = 16
 
 /** Where the grains of a span lie: grain k is centred at output `out[k]` and at recording `places[k]`. */
 interface Grains {
@@ -40,6 +47,46 @@ function grainsOf(source: Source, span: Span, settings: StretchSettings): Grains
   return { out, places }
 }
 
+/** Kurtosis of a range less 3, so that 0 is noise without grit; all channels together. */
+function excessKurtosis(source: Source, from: number, to: number): number {
+  let [fourth, squared] = [0, 1e-20]
+  for (const c of source.channels) {
+    let [m2, m4] = [0, 0]
+    for (let i = Math.max(0, from); i < Math.min(c.length, to); i++) {
+      const p = c[i]! * c[i]!
+      m2 += p
+      m4 += p * p
+    }
+    fourth += m4 * (to - from)
+    squared += m2 * m2
+  }
+  return fourth / squared - 3
+}
+
+/** A crossfade from what is read at `outgoing` on to what is read at `incoming` on, within so many samples. */
+function changeOver(source: Source, width: number, outgoing: number, incoming: number) {
+  const half = width >> 1
+  const grit = Math.max(
+    0,
+    excessKurtosis(source, outgoing - half, outgoing + width + half),
+    excessKurtosis(source, incoming - half, incoming + width + half),
+  )
+  const fade = Math.max(1, Math.round(Math.max(LEAST_FADE, FADE / (1 + GRIT * grit)) * width))
+  if (grit < GRITTY) return { at: (width - fade) >> 1, fade }
+  const powerAt = (at: number): number => {
+    let power = 0
+    for (const c of source.channels)
+      for (let i = at; i < at + fade; i++) power += (c[outgoing + i] ?? 0) ** 2 + (c[incoming + i] ?? 0) ** 2
+    return power
+  }
+  let best = { at: 0, power: Infinity }
+  for (let at = 0; at <= width - fade; at += STEP) {
+    const power = powerAt(at)
+    if (power < best.power) best = { at, power }
+  }
+  return { at: best.at, fade }
+}
+
 /**
  * Renders a span as grains of `size` that follow one another by half their size, each read up to `scatter` of its size away from its place.
  * Two neighbours fade into each other with gains for what they have in common, so the level neither dips nor swells.
@@ -60,8 +107,7 @@ export const grains: Method = (source, span, settings) => {
           while (position >= g.out[k + 1]!)
           const width = g.out[k + 1]! - g.out[k]!
           const next = g.places[k + 1]! - width
-          const fade = Math.max(1, Math.round(FADE * width))
-          const middle = (width - fade) >> 1
+          const { at: middle, fade } = changeOver(source, width, g.places[k]!, next)
           piece = source.channels.map((c) =>
             copyRange(c, g.places[k]!, g.places[k]! + middle + fade, new Float32Array(width)),
           )

@@ -1,8 +1,8 @@
 // What an ear would notice: attacks, joins, level, pitch.
 import { describe, expect, it } from 'vitest'
 import { db, rms } from '../../../tests/support/measure'
-import { noise, sine, struck } from '../../../tests/support/signals'
-import { frameReader, magnitudes } from '../dsp/stft'
+import { sine, struck } from '../../../tests/support/signals'
+import { hiss } from '../../../tests/support/textures'
 import { crossfadeGains, crossfadeTo } from './joins'
 import { stretchAudio } from './stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES, type Fill, type StretchSettings } from './types'
@@ -96,12 +96,6 @@ describe.each(['chords', 'mix'] as const)('%s', (method) => {
   })
 })
 
-/** Nearly Gaussian noise: the sum of four uniform ones. */
-function hiss(seconds: number, seed: number): Float32Array {
-  const [a, b, c, d] = [0, 1, 2, 3].map((k) => noise(seconds, RATE, 0.2, seed + k))
-  return a!.map((v, i) => v + b![i]! + c![i]! + d![i]!)
-}
-
 /** A vowel-like tone: pulses through three resonances, with vibrato when asked. */
 function vowel(hz: number, seconds: number): Float32Array {
   const x = new Float32Array(seconds * RATE)
@@ -183,64 +177,6 @@ describe('Tape', () => {
   })
 })
 
-/** Spectral flatness, dB: geometric over arithmetic mean of the mean power spectrum (A. Gray & J. Markel, 1974). */
-function flatness(x: Float32Array): number {
-  const size = 1024
-  const reader = frameReader(size)
-  const spectrum = new Float32Array(size)
-  const mags = new Float32Array(size / 2 + 1)
-  const power = new Float64Array(size / 2 + 1)
-  for (let at = 0; at + size <= x.length; at += size / 2) {
-    reader.read(x, at, spectrum)
-    magnitudes(spectrum, mags).forEach((m, k) => (power[k]! += m * m))
-  }
-  const inner = power.subarray(2, size / 2 - 1)
-  const log = inner.reduce((s, p) => s + Math.log(p), 0) / inner.length
-  return 10 * Math.log10(Math.exp(log) / (inner.reduce((s, p) => s + p, 0) / inner.length))
-}
-
-describe('Grains', () => {
-  it.each([100, DEFAULT_STRETCH.scatter])(
-    'noise keeps its level, distribution and colour without repeats, scatter %s %%',
-    (scatter) => {
-      const x = hiss(6, 5)
-      const out = stretchAudio(
-        { channels: [x], sampleRate: RATE },
-        whole(x.length, 1.5),
-        [],
-        settings({ method: 'grains', scatter }),
-      )[0]!
-      expect(Math.abs(db(rms(out) / rms(x)))).toBeLessThan(0.2)
-      const kurtosis = (v: Float32Array): number => {
-        const r = rms(v)
-        return v.reduce((s, y) => s + (y / r) ** 4, 0) / v.length
-      }
-      expect(Math.abs(kurtosis(out) - kurtosis(x))).toBeLessThan(0.1)
-      expect(Math.abs(flatness(out) - flatness(x))).toBeLessThan(0.5)
-      // Autocorrelation at the grains' hop and around it.
-      const hop = Math.round(0.03 * RATE)
-      const power = rms(out) ** 2
-      for (let lag = hop - 40; lag <= hop + 40; lag += 8) {
-        let sum = 0
-        for (let i = 0; i + lag < out.length; i++) sum += out[i]! * out[i + lag]!
-        expect(Math.abs(sum / (out.length - lag) / power)).toBeLessThan(0.02)
-      }
-    },
-  )
-
-  it('chance repeats', () => {
-    const x = noise(1, RATE, 0.5, 5)
-    const render = () =>
-      stretchAudio(
-        { channels: [x], sampleRate: RATE },
-        whole(x.length, 1.3),
-        [],
-        settings({ method: 'grains' }),
-      )[0]!
-    expect(render()).toEqual(render())
-  })
-})
-
 describe('Cuts', () => {
   it('slices sound as recorded from their start on, and gaps between them are covered', () => {
     const played = struck(4, 4, RATE, 1, 3)
@@ -292,7 +228,7 @@ describe('crossfades', () => {
         const [a, b] = crossfadeGains(x, r)
         expect(a * a + b * b + 2 * a * b * r).toBeCloseTo(1, 9)
       }
-    const [a, b] = [hiss(0.2, 1), hiss(0.2, 5)]
+    const [a, b] = [hiss(0.2, RATE, 1), hiss(0.2, RATE, 5)]
     const out = [Float32Array.from(a)]
     crossfadeTo(out, 0, a.length, [b], 0)
     for (let at = 0; at + 2000 <= a.length; at += 2000)

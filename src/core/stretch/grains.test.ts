@@ -1,0 +1,44 @@
+// Grains: noise, rain and applause keep their level, colour and grit, and nothing repeats.
+import { describe, expect, it } from 'vitest'
+import { db, rms } from '../../../tests/support/measure'
+import { noise } from '../../../tests/support/signals'
+import { flatness, hiss, kurtosis, repetition, shower } from '../../../tests/support/textures'
+import { stretchAudio } from './stretch'
+import { DEFAULT_STRETCH, type StretchSettings } from './types'
+
+const RATE = 44100
+const HOP = Math.round(0.03 * RATE)
+
+const render = (x: Float32Array, ratio: number, over: Partial<StretchSettings> = {}): Float32Array =>
+  stretchAudio(
+    { channels: [x], sampleRate: RATE },
+    [
+      { source: 0, target: 0 },
+      { source: x.length, target: Math.round(ratio * x.length) },
+    ],
+    [],
+    { ...DEFAULT_STRETCH, method: 'grains', ...over },
+  )[0]!
+
+describe('Grains', () => {
+  it.each([
+    { name: 'hiss', x: hiss(6, RATE, 5), scatter: 100 },
+    { name: 'hiss', x: hiss(6, RATE, 5), scatter: DEFAULT_STRETCH.scatter },
+    { name: 'rain', x: shower(30, RATE, 400, 0.002, 3), scatter: DEFAULT_STRETCH.scatter },
+    { name: 'applause', x: shower(30, RATE, 150, 0.006, 5), scatter: DEFAULT_STRETCH.scatter },
+  ])(
+    '$name keeps its level, distribution and colour without repeats at 1.5, scatter $scatter',
+    ({ x, scatter }) => {
+      const out = render(x, 1.5, { scatter })
+      expect(Math.abs(db(rms(out) / rms(x)))).toBeLessThan(0.2)
+      expect(Math.abs(kurtosis(out) - kurtosis(x))).toBeLessThan(0.1)
+      expect(Math.abs(flatness(out) - flatness(x))).toBeLessThan(0.5)
+      expect(repetition(out, HOP - 40, HOP + 40, 8)).toBeLessThan(0.02)
+    },
+  )
+
+  it('chance repeats', () => {
+    const x = noise(1, RATE, 0.5, 5)
+    expect(render(x, 1.3)).toEqual(render(x, 1.3))
+  })
+})
