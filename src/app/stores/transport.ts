@@ -57,10 +57,14 @@ export const useTransport = defineStore('transport', () => {
   const program = computed(() => {
     const session = store.session
     if (!session) return null
+    const q = quality.value
+    let original: Plan | undefined
     return {
       session,
-      corrected: planSession(session, findings, { quality: quality.value }),
-      original: planSession(session, findings, { quality: quality.value, original: true }),
+      corrected: planSession(session, findings, { quality: q }),
+      get original() {
+        return (original ??= planSession(session, findings, { quality: q, original: true }))
+      },
     }
   })
   watch(program, (p) => p && playback.setProgram(p), { flush: 'sync' })

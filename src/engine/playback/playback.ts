@@ -14,6 +14,8 @@ const AT_ONCE = 12
 /** Blocks that still wait for pieces, after which later ones are not tried. */
 const MOST_WAITING = 3
 
+/** Version of a block that was sent without its original, against one with both. */
+const HALF = 0.5
 /** A change counts as heard when this many blocks from the playhead on are sent. */
 const HEARD = 4
 /** What waits for a change to be heard waits no longer than this, milliseconds. */
@@ -23,6 +25,7 @@ const LONGEST_WAIT = 600
 export interface Program {
   readonly session: Session
   readonly corrected: Plan
+  /** Made when it is first asked for. */
   readonly original: Plan
 }
 
@@ -216,9 +219,13 @@ export class Playback {
   feed(): void {
     if (!this.program || !this.node) return
     const wanted = this.upcoming()
-    const stale = wanted.filter((i) => this.sent.get(i) !== this.version)
+    // A change is heard sooner when what nobody listens to is made after it.
+    const both = !this.changing || this.original
+    const needed = both ? this.version : this.version - HALF
+    const isSent = (i: number): boolean => (this.sent.get(i) ?? 0) >= needed
+    const stale = wanted.filter((i) => !isSent(i))
     // What was sent needs no pieces any more.
-    this.askFor(stale)
+    this.askFor(stale, both)
     const ready: Block[] = []
     let waiting = 0
     for (const index of stale) {
@@ -226,16 +233,16 @@ export class Playback {
         this.again()
         break
       }
-      const block = this.mix(index)
+      const block = this.mix(index, both)
       if (!block) {
         if (++waiting === MOST_WAITING) break
         continue
       }
       ready.push(block)
-      this.sent.set(index, this.version)
+      this.sent.set(index, needed)
     }
     if (ready.length) this.post({ type: 'blocks', blocks: ready })
-    if (this.changing && wanted.slice(0, HEARD).every((i) => this.sent.get(i) === this.version)) this.heard()
+    if (this.changing && wanted.slice(0, HEARD).every(isSent)) this.heard()
     if (this.sent.size > 4 * wanted.length + 64) {
       const keep = new Set(wanted)
       for (const i of this.sent.keys()) if (!keep.has(i)) this.sent.delete(i)
@@ -255,6 +262,7 @@ export class Playback {
 
   private heard(): void {
     this.changing = false
+    this.again()
     const all = [...this.after]
     this.after.clear()
     for (const work of all) setTimeout(work, 0)
@@ -270,30 +278,37 @@ export class Playback {
     }, 0)
   }
 
-  private askFor(blocks: readonly number[]): void {
-    const { corrected, original } = this.program!
+  private plans(both: boolean): Plan[] {
+    const { corrected } = this.program!
+    return both ? [corrected, this.program!.original] : [corrected]
+  }
+
+  private askFor(blocks: readonly number[], both: boolean): void {
     const pieces = new Map<string, Piece>()
     // Blocks that follow each other are asked for together; within them pieces come in the order of their places.
     for (let i = 0; i < blocks.length;) {
       const first = blocks[i]!
       let last = first
       while (++i < blocks.length && blocks[i] === last + 1) last++
-      for (const plan of [corrected, original])
+      for (const plan of this.plans(both))
         for (const p of piecesIn(plan, first * BLOCK, (last + 1) * BLOCK)) pieces.set(p.key, p)
     }
     this.store.want([...pieces.values()])
   }
 
-  private mix(index: number): Block | undefined {
-    const { session, corrected, original } = this.program!
+  private mix(index: number, both: boolean): Block | undefined {
+    const { session } = this.program!
     const [from, to] = [index * BLOCK, (index + 1) * BLOCK]
-    const a = mixRange(corrected, this.store.samples, from, to)
-    if (!a) return undefined
-    const b = mixRange(original, this.store.samples, from, to)
-    if (!b) return undefined
+    const mixed: Float32Array[][] = []
+    for (const plan of this.plans(both)) {
+      const x = mixRange(plan, this.store.samples, from, to)
+      if (!x) return undefined
+      mixed.push(x.slice(0, 2))
+    }
+    const [corrected, original] = mixed
     const click = clickRange(session.tempo, session.meter, session.sampleRate, from, to, this.clickStyle)
     const silent = Math.min(to, this.countedIn ?? from) - from
-    if (silent > 0) for (const x of [...a, ...b]) x.fill(0, 0, silent)
-    return { index, corrected: a.slice(0, 2), original: b.slice(0, 2), click }
+    if (silent > 0) for (const x of mixed.flat()) x.fill(0, 0, silent)
+    return { index, corrected: corrected!, ...(original ? { original } : {}), click }
   }
 }

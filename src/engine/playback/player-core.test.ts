@@ -74,6 +74,22 @@ describe('the player', () => {
     expect(out[1000]).toBe(-value(1000 + 1280 + 1000))
   })
 
+  it('plays the corrected where a changed block came without its original, and crossfades when that comes', () => {
+    core.receive({ type: 'hear', original: true })
+    play(0)
+    run(1280)
+    core.receive({
+      type: 'blocks',
+      blocks: [{ index: 0, corrected: block(0, 0.2).corrected, click: block(0).click }],
+    })
+    const out = run(640)
+    expect(out[639]).toBeCloseTo(value(1280 + 639) + 0.2, 6)
+    core.receive({ type: 'blocks', blocks: [block(0, 0.2)] })
+    const later = run(640)
+    for (let i = 1; i < later.length; i++) expect(Math.abs(later[i]! - later[i - 1]!)).toBeLessThan(0.003)
+    expect(later[639]).toBe(-value(1920 + 639))
+  })
+
   it('replaces the block that sounds without a step', () => {
     play(0)
     run(1280)

@@ -8,7 +8,8 @@ export interface Block {
   readonly index: number
   /** Planar samples, one or two channels. */
   readonly corrected: readonly Float32Array[]
-  readonly original: readonly Float32Array[]
+  /** Absent where it is still being made; until it comes, the corrected sounds in its place. */
+  readonly original?: readonly Float32Array[]
   readonly click: Float32Array
 }
 
@@ -113,7 +114,8 @@ export class PlayerCore {
   private sampleOf(b: Block, i: number, c: number): number {
     const corrected = b.corrected[Math.min(c, b.corrected.length - 1)]?.[i] ?? 0
     if (this.share === 0) return corrected
-    const original = b.original[Math.min(c, b.original.length - 1)]?.[i] ?? 0
+    const other = b.original ?? b.corrected
+    const original = other[Math.min(c, other.length - 1)]?.[i] ?? 0
     return this.share === 1 ? original : corrected + this.share * (original - corrected)
   }
 
