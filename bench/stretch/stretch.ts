@@ -143,7 +143,19 @@ function pitchError(original: Float32Array, output: Float32Array, ratio: number)
 
 async function quality(): Promise<void> {
   const others = await references()
-  row(['signal', 'by', 'LSD dB', 'converge', 'ms', 'worst ms', 'wave', 'before dB', 'peak dB', 'f0 cents'])
+  row([
+    'signal',
+    'by',
+    'LSD dB',
+    'converge',
+    'ms',
+    'worst ms',
+    'wave',
+    'before dB',
+    'peak dB',
+    'level dB',
+    'f0 cents',
+  ])
   for (const s of SIGNALS) {
     const piece = s.make()
     const entries: [string, Stretching][] = [
@@ -172,6 +184,7 @@ async function quality(): Promise<void> {
         a.correlation.toFixed(3),
         a.preEcho.toFixed(1),
         a.level.toFixed(1),
+        (20 * Math.log10(rms(y) / rms(x))).toFixed(2),
         f0,
       ])
     }

@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest'
 import { rms } from '../../../tests/support/measure'
 import { struck } from '../../../tests/support/signals'
 import { toTarget, type Knot } from '../timing/time-map'
-import { cornersAfterAttacks, STRUCK } from './corners'
+import { attacksOnCorners, cornersAfterAttacks, STRUCK } from './corners'
 import { stretchAudio } from './stretch'
 import { DEFAULT_STRETCH } from './types'
 
@@ -52,6 +52,13 @@ describe('corners after attacks', () => {
         expect(kept).toEqual(map)
       }),
     )
+  })
+
+  it('takes a corner next to an attack for one that was put on it', () => {
+    const map = [0, 10000, 20000, 30000].map((source, i) => ({ source, target: source + 500 * i * (3 - i) }))
+    const attacks = attacksOnCorners(map, [5000, 9990, 10004, 19000, 20015], RATE)
+    expect(attacks).toEqual([5000, 10000, 19000, 20000])
+    expect(cornersAfterAttacks(map, attacks, RATE)).toEqual(map)
   })
 
   it.each([

@@ -4,6 +4,28 @@ import type { Knot, TimeMap } from '../timing/time-map'
 /** An attack keeps one slope for this long in the recording and in the output, seconds. */
 export const STRUCK = 0.02
 
+/** An attack this near to a corner is what the corner was put there for, seconds. */
+const MEANT = 0.0005
+
+/**
+ * Attacks, those next to a corner of the map moved onto it: whoever puts a corner on an attack and whoever finds the
+ * attack seldom name the same sample.
+ *
+ * @param attacks rising; @returns rising, none twice
+ */
+export function attacksOnCorners(map: TimeMap, attacks: readonly number[], rate: number): number[] {
+  const near = MEANT * rate
+  const out: number[] = []
+  let k = 0
+  for (const a of attacks) {
+    while (k + 1 < map.length && Math.abs(map[k + 1]!.source - a) <= Math.abs(map[k]!.source - a)) k++
+    const corner = map[k]!.source
+    const place = Math.abs(corner - a) <= near ? corner : a
+    if (out.length === 0 || place > out[out.length - 1]!) out.push(place)
+  }
+  return out
+}
+
 const isSteady = (a: Knot, b: Knot): boolean => b.source - a.source === b.target - a.target
 
 /**

@@ -1,5 +1,5 @@
 // Stretches a recording along a time map: a pull-based stream over its spans, and the whole at once.
-import { cornersAfterAttacks } from './corners'
+import { attacksOnCorners, cornersAfterAttacks } from './corners'
 import { targetLength, type TimeMap } from '../timing/time-map'
 import { openSpan } from './methods'
 import { isReshaped, spansOf } from './spans'
@@ -28,8 +28,9 @@ export function openStretcher(
   settings: StretchSettings,
   curve: PitchCurve = [],
 ): Stretcher {
-  const settled = cornersAfterAttacks(map, attacks, source.sampleRate)
-  const spans = spansOf(settled, attacks, isReshaped(settings), curve)
+  const struck = attacksOnCorners(map, attacks, source.sampleRate)
+  const settled = cornersAfterAttacks(map, struck, source.sampleRate)
+  const spans = spansOf(settled, struck, isReshaped(settings), curve)
   let next = 0
   let voice: Voice | undefined
   let left = 0
