@@ -5,6 +5,7 @@ import { workspace, type Kernels } from '../dsp/kernels/kernels'
 import { hann } from '../dsp/windows'
 import { hits } from './hits'
 import { crossfadeTo } from './joins'
+import { levelKeeper } from './keeper'
 import type { Method, Quality, Readable, Source, Span, StretchSettings, Voice } from './types'
 
 /** A recording as it is. */
@@ -217,6 +218,8 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
   let [now, previous] = [room.spectra[0]!, room.spectra[1]!]
   const back = room.spectra[2]!
   // Frames up to the head's end are the recording itself; their centres lie on hops around it.
+  const keeper = levelKeeper(window, hop, count)
+  let [gain, before] = [1, 1]
   const leadFrames = Math.ceil((l.head + size / 2) / hop)
   let center = l.head - leadFrames * hop
   let ready = 0
@@ -238,6 +241,7 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
         read(c, span.from + center - size / 2)
         run.addProduct(frame.byteOffset, squared.byteOffset, sums[c]!.byteOffset, size)
       }
+      keeper.expect(NaN)
     } else {
       const place = analysisPlace(span, l, center)
       analyse(place, now)
@@ -251,6 +255,10 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
         power.byteOffset,
         peaks.byteOffset,
       )
+      let total = 0
+      for (let k = 1; k < size / 2; k++) total += power[k]!
+      // Before the recording there is silence, which says nothing of its level.
+      keeper.expect(place < size / 2 ? NaN : (2 * total) / size)
       now.forEach((x, c) => {
         fft.inverseUnscaled(x, frame)
         run.addProduct(frame.byteOffset, synthesis.byteOffset, sums[c]!.byteOffset, size)
@@ -259,6 +267,8 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
     }
     center += hop
     ready = hop
+    before = gain
+    gain = keeper.finish(sums)
   }
 
   const dropHop = (): void => {
@@ -288,7 +298,13 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
         taken = 0
       }
       const n = Math.min(wanted - done, ready - taken)
-      for (let c = 0; c < count; c++) out[c]!.set(sums[c]!.subarray(taken, taken + n), at + done)
+      for (let c = 0; c < count; c++) {
+        const [o, sum] = [out[c]!, sums[c]!]
+        if (before === 1 && gain === 1) o.set(sum.subarray(taken, taken + n), at + done)
+        else
+          for (let i = 0; i < n; i++)
+            o[at + done + i] = sum[taken + i]! * (before + ((gain - before) * (taken + i)) / hop)
+      }
       taken += n
       done += n
     }

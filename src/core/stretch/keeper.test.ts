@@ -1,0 +1,54 @@
+// The level of noise with vocoders, and that tones are left alone.
+import { describe, expect, it } from 'vitest'
+import { db, rms } from '../../../tests/support/measure'
+import { sine } from '../../../tests/support/signals'
+import { hiss } from '../../../tests/support/textures'
+import { hann } from '../dsp/windows'
+import { levelKeeper } from './keeper'
+import { stretchAudio } from './stretch'
+import { DEFAULT_STRETCH } from './types'
+
+const RATE = 44100
+const [SIZE, HOP] = [2048, 512]
+
+/** Gains after each hop of an output that is a signal times a factor, where the signal itself was wanted. */
+function gainsFor(x: Float32Array, factor: number): number[] {
+  const window = hann(SIZE)
+  const keeper = levelKeeper(window, HOP, 1)
+  const out = x.map((v) => factor * v)
+  const gains: number[] = []
+  for (let at = 0; at + SIZE <= x.length; at += HOP) {
+    let power = 0
+    for (let i = 0; i < SIZE; i++) power += (window[i]! * x[at + i]!) ** 2
+    keeper.expect(power)
+    gains.push(keeper.finish([out.subarray(at, at + HOP)]))
+  }
+  return gains
+}
+
+describe('the level with vocoders', () => {
+  it.each(['chords', 'mix'] as const)('of noise with %s is kept within 0.18 dB', (method) => {
+    const x = hiss(6, RATE, 3)
+    for (const ratio of [0.75, 1.1, 1.5]) {
+      const map = [
+        { source: 0, target: 0 },
+        { source: x.length, target: Math.round(ratio * x.length) },
+      ]
+      const y = stretchAudio({ channels: [x], sampleRate: RATE }, map, [], { ...DEFAULT_STRETCH, method })[0]!
+      expect(Math.abs(db(rms(y) / rms(x)))).toBeLessThan(0.18)
+    }
+  })
+
+  it('a keeper makes up for what is missing but for a hundredth, and for no more than an eighth', () => {
+    const x = hiss(2, RATE, 3)
+    expect(gainsFor(x, 1 / 1.08).at(-1)).toBeCloseTo(1.07, 2)
+    expect(gainsFor(x, 1.05).at(-1)).toBeCloseTo(1 / 1.05 + 0.01, 2)
+    expect(gainsFor(x, 0.5).at(-1)).toBeCloseTo(1.12, 6)
+  })
+
+  it('a keeper leaves tones alone, whatever their phase', () => {
+    const x = sine(440, 2, RATE)
+    const gains = gainsFor(x, 1)
+    expect(new Set(gains)).toEqual(new Set([1]))
+  })
+})
