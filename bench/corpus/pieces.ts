@@ -9,7 +9,7 @@ import type { Kind, Meter, Piece } from './types'
 
 const RATE = 44100
 
-const METERS: Record<string, Meter> = {
+export const METERS: Record<string, Meter> = {
   '4/4': { beatsPerBar: 4, beatUnit: 4 },
   '3/4': { beatsPerBar: 3, beatUnit: 4 },
   '2/4': { beatsPerBar: 2, beatUnit: 4 },

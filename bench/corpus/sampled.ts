@@ -1,5 +1,6 @@
 // Pieces played by sampled instruments: scores written as MIDI files and rendered by FluidSynth with the General
 // MIDI sound set that Debian carries (apt-get install fluidsynth fluid-soundfont-gm).
+import FFT from 'fft.js'
 import { execFileSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -7,7 +8,7 @@ import path from 'node:path'
 import { readWav } from '../../src/core/audio/wav-read'
 import { chance, type Chance } from './chance'
 import { bassLine, tune, type Frame } from './parts'
-import { frameOf, gridOf, keyOf, degreesOf, merged } from './pieces'
+import { degreesOf, frameOf, gridOf, keyOf, merged, METERS } from './pieces'
 import { BASS, COMP } from './patterns'
 import { GROOVES, triad, voicing, type Feel } from './score'
 import type { Strike } from './strikes'
@@ -22,6 +23,7 @@ interface Event {
   readonly start: number
   readonly end: number
   readonly midi: number
+  /** Amplitude, 0-1. */
   readonly level: number
   readonly channel: number
 }
@@ -29,12 +31,19 @@ interface Event {
 /** Ticks a second: 480 a quarter at 125 BPM. */
 const TICKS = 1000
 
+/**
+ * Velocity that sounds at an amplitude, 0-1: samplers play with its square.
+ * Source: General MIDI Level 2 and SoundFont 2.04, 8.4.1 (velocity to attenuation, 40 dB over the range).
+ */
+const velocityOf = (amplitude: number): number =>
+  Math.max(1, Math.min(127, Math.round(127 * Math.sqrt(amplitude))))
+
 /** A format 0 Standard MIDI File with one tempo, 125 BPM. Source: Standard MIDI Files 1.0 (MMA, 1996). */
 function midiFile(events: readonly Event[], programs: ReadonlyMap<number, number>): Uint8Array {
   const list: { tick: number; off: number; bytes: number[] }[] = []
   for (const e of events) {
-    const velocity = Math.max(1, Math.min(127, Math.round(127 * e.level)))
-    list.push({ tick: Math.round(e.start * TICKS), off: 1, bytes: [0x90 | e.channel, e.midi, velocity] })
+    const on = [0x90 | e.channel, e.midi, velocityOf(e.level)]
+    list.push({ tick: Math.round(e.start * TICKS), off: 1, bytes: on })
     list.push({ tick: Math.round(e.end * TICKS), off: 0, bytes: [0x80 | e.channel, e.midi, 0] })
   }
   list.sort((a, b) => a.tick - b.tick || a.off - b.off)
@@ -96,6 +105,8 @@ function rendered(
 
 /** What the sampler makes of a note played alone. */
 interface Alone {
+  /** Power by critical band while it begins. */
+  readonly bands: Float64Array
   /** Seconds from its command to where its sound passes 5 % of its first peak. */
   readonly lag: number
   /** How much higher it sounds than its number says, semitones: samples are not all in tune. */
@@ -143,30 +154,63 @@ function mistuning(x: Float32Array, midi: number): number {
   return best(rough - 7, rough + 7, 1) / 100
 }
 
-/** What every note of a score is like when it is played alone, by channel and note. */
+/** Samples over which a beginning is weighed against what sounds before it. */
+const WINDOW = 1024
+
+/** Power in the critical bands of 1024 samples from `at` on, smoothly windowed. */
+function bandPowers(x: Float32Array, at: number): Float64Array {
+  const out = new Float64Array(25)
+  const piece = Array.from({ length: WINDOW }, (_, i) => {
+    return (x[at + i] ?? 0) * (1 - Math.cos((2 * Math.PI * (i + 0.5)) / WINDOW))
+  })
+  const spectrum = transform.createComplexArray() as number[]
+  transform.realTransform(spectrum, piece)
+  for (let k = 1; k < WINDOW / 2; k++)
+    out[barkOf((k * 44100) / WINDOW)]! += spectrum[2 * k]! ** 2 + spectrum[2 * k + 1]! ** 2
+  return out
+}
+const transform = new FFT(WINDOW)
+
+/** Critical band of a frequency, 0-24. Source: H. Traunmüller, JASA 88(1), 1990. */
+const barkOf = (hz: number): number =>
+  Math.min(24, Math.max(0, Math.floor((26.81 * hz) / (1960 + hz) - 0.53)))
+
+/** Seconds from one probe to the next: the longest ring is over by then. */
+const PROBES_APART = 3
+/** Notes that were played alone before, and how far their samples are out of tune. */
+const probed = new Map<string, Omit<Alone, 'sharp'>>()
+const tuned = new Map<string, number>()
+
+/** What every note of a score is like when it is played alone. */
 function playedAlone(
   events: readonly Event[],
   programs: ReadonlyMap<number, number>,
   pitched = false,
 ): (e: Event) => Alone {
-  const name = (e: Event): string => `${e.channel} ${e.midi}`
-  const kinds = [...new Map(events.map((e) => [name(e), e])).values()]
-  const probes = kinds.map((e, i) => ({ ...e, start: 0.5 + i, end: 0.5 + i + PROBE, level: 0.8 }))
-  const x = rendered(probes, programs, false)[0]!
-  const found = new Map<string, Alone>()
+  // How hard it is played changes its sound, too; lines are played about alike.
+  const level = (e: Event): number => (pitched ? 0.7 : Math.max(1, Math.round(10 * e.level)) / 10)
+  const pitch = (e: Event): string =>
+    `${e.channel === 9 ? 'kit' : ''}${programs.get(e.channel) ?? 0} ${e.midi}`
+  const name = (e: Event): string => `${pitch(e)} ${level(e)}`
+  const missing = events.filter((e) => !probed.has(name(e)) || (pitched && !tuned.has(pitch(e))))
+  const kinds = [...new Map(missing.map((e) => [name(e), e])).values()]
+  const probes = kinds.map((e, i) => {
+    const start = 0.5 + i * PROBES_APART
+    return { ...e, level: level(e), start, end: start + PROBE }
+  })
+  const x = probes.length ? rendered(probes, programs, false)[0]! : new Float32Array(0)
   for (const p of probes) {
     const from = Math.round(p.start * 44100)
     let peak = 0
     for (let i = 0; i < 0.12 * 44100; i++) peak = Math.max(peak, Math.abs(x[from + i]!))
     let k = 0
     while (k < 0.12 * 44100 && Math.abs(x[from + k]!) < 0.05 * peak) k++
+    probed.set(name(p), { lag: k / 44100, bands: bandPowers(x, from + k) })
+    if (!pitched || tuned.has(pitch(p))) continue
     const [begin, end] = MEASURED.map((s) => from + Math.round(s * 44100))
-    found.set(name(p), {
-      lag: k / 44100,
-      sharp: pitched ? mistuning(x.subarray(begin, end), p.midi) : 0,
-    })
+    tuned.set(pitch(p), mistuning(x.subarray(begin, end), p.midi))
   }
-  return (e) => found.get(name(e)) ?? { lag: 0, sharp: 0 }
+  return (e) => ({ ...probed.get(name(e))!, sharp: pitched ? tuned.get(pitch(e))! : 0 })
 }
 
 const DRUM_KEYS: Record<Strike, number> = {
@@ -281,6 +325,39 @@ function linePiece([name, program, low, kind]: (typeof LINES)[number], seed: num
   }
 }
 
+/** Notes struck within this of the first are meant together, seconds. */
+const TOGETHER = 0.03
+
+/** An ear does not tell level steps below 1 dB. Source: Zwicker & Fastl, Psychoacoustics, 7.1 (from memory). */
+const NOTICED = 10 ** 0.1 - 1
+
+/** True when a note raises some critical band by what is noticed, over what sounds just before it. */
+function isHeard(e: Event, x: Float32Array, { lag, bands }: Alone): boolean {
+  const before = bandPowers(x, Math.round((e.start + lag) * 44100) - WINDOW - 88)
+  return bands.some((power, b) => power > NOTICED * before[b]!)
+}
+
+/**
+ * Starts of musical events that can be heard: of what is struck together, when the first of it sounds.
+ *
+ * @param x the first channel of the recording
+ */
+function eventStarts(events: readonly Event[], x: Float32Array, alone: (e: Event) => Alone): number[] {
+  const groups: { struck: number; sounds: number }[] = []
+  const heard = events.filter((e) => isHeard(e, x, alone(e)))
+  for (const e of heard.sort((a, b) => a.start - b.start)) {
+    const sounds = e.start + alone(e).lag
+    const last = groups[groups.length - 1]
+    if (last && e.start - last.struck < TOGETHER) last.sounds = Math.min(last.sounds, sounds)
+    else groups.push({ struck: e.start, sounds })
+  }
+  return merged(groups.map((g) => g.sounds))
+}
+
+/** Programs whose notes have no attack: an organ, trumpet, saxophone and flute. */
+const ORGAN = 16
+const BLOWN: ReadonlySet<number> = new Set([56, 65, 73])
+
 /** A sampled band. */
 function bandPiece(
   meter: string,
@@ -296,10 +373,11 @@ function bandPiece(
   const bar = { '4/4': 4, '3/4': 3, '2/4': 2, '6/8': 6 }[meter]!
   const bars = Math.round((26 * bpm) / 60 / bar)
   const f = frameOf(meter, bpm, feel, bars, random.between(0.05, 0.9), random)
+  const lead = random.pick([0, 24, 56, 73, 65])
   const programs = new Map([
     [0, comp],
     [1, 33],
-    [2, random.pick([0, 24, 56, 73, 65])],
+    [2, lead],
   ])
   const events: Event[] = groove ? drumEvents(f, groove, meter, random) : []
   const places = random.pick(COMP[meter]!)
@@ -330,8 +408,31 @@ function bandPiece(
     loop: false,
     sampleRate: 44100,
     channels,
-    onsets: merged(kept.map((e) => e.start + alone(e).lag)),
+    onsets: eventStarts(kept, channels[0]!, alone),
+    swelling: comp === ORGAN || (BLOWN.has(lead) && kept.some((e) => e.channel === 2)),
     key,
+    ...gridOf(f),
+  }
+}
+
+/** Standard, room, power, electronic, another machine, jazz, brushes. */
+const KITS = [0, 8, 16, 24, 25, 32, 40]
+
+/** A sampled drum kit alone. */
+function drumPiece(meter: string, groove: string, kit: number, feel: Feel, bpm: number, seed: number): Piece {
+  const random = chance(seed)
+  const bar = METERS[meter]!.beatsPerBar
+  const f = frameOf(meter, bpm, feel, Math.round((20 * bpm) / 60 / bar), random.between(0.05, 0.9), random)
+  const events = drumEvents(f, groove, meter, random)
+  const programs = new Map([[9, kit]])
+  const channels = rendered(events, programs, random.often(0.6))
+  return {
+    name: `sampled kit ${kit} ${meter} ${groove} ${feel}`,
+    kind: 'drums',
+    loop: false,
+    sampleRate: 44100,
+    channels,
+    onsets: eventStarts(events, channels[0]!, playedAlone(events, programs)),
     ...gridOf(f),
   }
 }
@@ -357,7 +458,16 @@ export function sampledCorpus(base: number): (() => Piece)[] {
       return () => bandPiece(meter, groove, comp, feel, bpm, seed)
     }),
   )
-  return [...lines, ...bands]
+  // Their own dice, so that what was there before them stays as it was.
+  const dice = chance(base + 6)
+  const drums = KITS.map((kit, i) => {
+    const meter = dice.pick(['4/4', '4/4', '4/4', '3/4', '6/8', '2/4'])
+    const groove = dice.pick(Object.keys(GROOVES[meter]!))
+    const bpm = meter === '6/8' ? dice.between(140, 270) : dice.between(80, 160)
+    const feel = dice.pick(feels)
+    return () => drumPiece(meter, groove, kit, feel, bpm, base + 9000 + 17 * i)
+  })
+  return [...lines, ...bands, ...drums]
 }
 
 const bar = (meter: string): number => 1000 * Number(meter[0])

@@ -28,6 +28,8 @@ export interface Piece {
   readonly channels: readonly Float32Array[]
   /** Starts of musical events (a strum or a flam is one), seconds. */
   readonly onsets: readonly number[]
+  /** True when something in it swells rather than is struck: its exact start is anybody's choice. */
+  readonly swelling?: boolean
   readonly notes?: readonly TrueNote[]
   readonly pitch?: TruePitch
   readonly bpm?: number

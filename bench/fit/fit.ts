@@ -10,6 +10,7 @@ import { onsetScore } from '../../tests/support/measure'
 import { measure } from '../../src/core/analysis/analyse'
 import { hypotheses, type Hypotheses } from '../../src/core/analysis/beats/hypotheses'
 import { rhythmOf } from '../../src/core/analysis/beats/rhythm'
+import { brillianceRise } from '../../src/core/analysis/brilliance'
 import { findCandidates, levelRise, pitchAtFrames, pitchStep } from '../../src/core/analysis/candidates'
 import { FEATURE_NAMES, featureContext, featuresOf } from '../../src/core/analysis/features'
 import { chroma } from '../../src/core/analysis/harmony/chroma'
@@ -33,15 +34,25 @@ function examplesOf(p: Piece): Omit<Example, 'weight'>[] {
   const midi = pitchAtFrames(held, curve, p.sampleRate)
   const step = pitchStep(midi)
   const rise = levelRise(curve.level)
-  const candidates = findCandidates(curve, step, rise)
-  const context = featureContext(curve, midi, step, rise, candidates, singleLine)
+  const top = brillianceRise(curve.top)
+  const candidates = findCandidates(curve, step, rise, top)
+  const context = featureContext(curve, midi, step, rise, top, candidates, singleLine)
   const times = candidates.map(
     (c) => (c.frame * curve.hop + (c.cause === 'flux' ? curve.offset : curve.start)) / p.sampleRate,
   )
   const pairs = p.onsets.flatMap((t, i) =>
     times.flatMap((s, j) => {
       const away = Math.abs(s - t)
-      return away < MATCH ? [{ i, j, away: away + (candidates[j]!.cause === 'flux' ? 0 : 0.02) }] : []
+      return away < MATCH
+        ? [
+            {
+              i,
+              j,
+              away:
+                away + (candidates[j]!.cause === 'flux' ? 0 : candidates[j]!.cause === 'top' ? 0.01 : 0.02),
+            },
+          ]
+        : []
     }),
   )
   pairs.sort((a, b) => a.away - b.away)

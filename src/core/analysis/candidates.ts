@@ -1,4 +1,4 @@
-// Moments that might be the start of a note: peaks of onset strength, swells of level, and steps of pitch.
+// Moments that might be the start of a note: peaks of onset strength, rises of the top, swells of level, steps of pitch.
 import type { OnsetStrength } from './onset-strength'
 import { pickPeaks } from './peak-pick'
 import type { Pitch } from './pitch/track'
@@ -8,7 +8,7 @@ export interface Candidate {
   /** Frame of the onset strength. */
   readonly frame: number
   /** What made it one. */
-  readonly cause: 'flux' | 'swell' | 'step'
+  readonly cause: 'flux' | 'top' | 'swell' | 'step'
 }
 
 /** The pitch line as fractional MIDI at the frames of the onset strength; NaN where unvoiced. */
@@ -80,22 +80,27 @@ function prominent(x: Float32Array, around: number, valley: number, least: numbe
 }
 
 const LEAST_FLUX = 0.012
+/** Three times what noise does by itself, natural log of power. */
+const LEAST_TOP = 0.45
 const LEAST_RISE = 0.25
 const LEAST_STEP = 0.45
 /** Frames within which two candidates are one. */
 const SAME = 6
 
 /**
- * All candidates in rising order; of several at one place flux comes before step before swell.
+ * All candidates in rising order; of several at one place flux comes before the top, step and swell.
  */
 export function findCandidates(
   curve: OnsetStrength,
   /** Step of pitch and rise of level at every frame. */
   step: Float32Array,
   rise: Float32Array,
+  /** Rise of the highest frequencies. */
+  top: Float32Array,
 ): Candidate[] {
   const lists: [Candidate['cause'], number[]][] = [
     ['flux', prominent(curve.values, 4, 10, LEAST_FLUX)],
+    ['top', pickPeaks(top, 5, 0, 0, -1).flatMap((p) => (top[p.frame]! >= LEAST_TOP ? [p.frame] : []))],
     ['step', pickPeaks(step, 8, 0, 0, -1).flatMap((p) => (step[p.frame]! >= LEAST_STEP ? [p.frame] : []))],
     ['swell', pickPeaks(rise, 8, 30, 30, LEAST_RISE).map((p) => p.frame)],
   ]

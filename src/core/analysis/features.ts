@@ -29,6 +29,11 @@ export const FEATURE_NAMES = [
   'fall of level before',
   'level later on',
   'unrest of pitch before',
+  'rise of the top',
+  'rise of the top over its neighbourhood',
+  'top in the recording',
+  'top later on',
+  'cause is top',
 ] as const
 
 const mean = (x: Float32Array, from: number, to: number): number => {
@@ -68,10 +73,14 @@ export interface FeatureContext {
   readonly midi: Float32Array
   readonly step: Float32Array
   readonly rise: Float32Array
+  /** Rise of the highest frequencies. */
+  readonly top: Float32Array
   /** Flux peak that nine tenths of the candidates stay below. */
   readonly typical: number
   readonly voicedShare: number
   readonly loud: number
+  /** Level of the highest frequencies that a twentieth of the frames reach. */
+  readonly brilliant: number
 }
 
 export function featureContext(
@@ -79,20 +88,26 @@ export function featureContext(
   midi: Float32Array,
   step: Float32Array,
   rise: Float32Array,
+  top: Float32Array,
   candidates: readonly Candidate[],
   /** How far the pitch line can be believed, 0-1. */
   singleLine: number,
 ): FeatureContext {
   const heights = candidates.map((c) => curve.values[c.frame]!).sort((a, b) => a - b)
-  const levels = Float32Array.from(curve.level).sort()
+  const reached = (levels: Float32Array): number => {
+    const sorted = Float32Array.from(levels).sort()
+    return sorted[Math.floor(0.95 * sorted.length)] ?? 0
+  }
   return {
     curve,
     midi,
     step,
     rise,
+    top,
     typical: heights[Math.floor(0.9 * heights.length)] ?? 0.1,
     voicedShare: singleLine,
-    loud: levels[Math.floor(0.95 * levels.length)] ?? 0,
+    loud: reached(curve.level),
+    brilliant: reached(curve.top),
   }
 }
 
@@ -100,7 +115,7 @@ export function featureContext(
 export function featuresOf(c: Candidate, k: FeatureContext, out: Float32Array): void {
   const { curve, midi } = k
   const f = c.frame
-  const { values, regions, complex, level } = curve
+  const { values, regions, complex, level, top } = curve
   const peak = most(values, f - 2, f + 3)
   const height = peak - mean(values, f - 20, f + 15)
   const [low, , , high] = regions.map((r) => most(r, f - 2, f + 3))
@@ -112,6 +127,7 @@ export function featuresOf(c: Candidate, k: FeatureContext, out: Float32Array): 
   const now = voicedMedian(midi, f + 1, f + 6)
   const soon = voicedMedian(midi, f + 8, f + 13)
   const slope = Math.abs(soon - now)
+  const brighter = most(k.top, f - 3, f + 4)
   out.set([
     Math.log(Math.max(0, height) + 0.02) + 2,
     peak / (most(values, f - 40, f + 41) + 1e-6),
@@ -138,5 +154,10 @@ export function featuresOf(c: Candidate, k: FeatureContext, out: Float32Array): 
     clip(mean(level, f - 16, f - 2) - mean(level, f - 40, f - 20), 6) / 2,
     clip(mean(level, f + 30, f + 60) - mean(level, f + 4, f + 20), 6) / 2,
     unrest(midi, f - 26, f - 4),
+    clip(brighter, 4) / 2,
+    clip(brighter - Math.max(most(k.top, f - 24, f - 6), most(k.top, f + 7, f + 25)), 4) / 2,
+    clip((most(top, f, f + 5) - k.brilliant) / 4, 3),
+    clip(mean(top, f + 8, f + 16) - mean(top, f - 10, f - 3), 6) / 2,
+    c.cause === 'top' ? 1 : 0,
   ])
 }

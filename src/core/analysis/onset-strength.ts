@@ -4,6 +4,7 @@ import { nextPowerOfTwo, realFft } from '../dsp/fft'
 import { workspace } from '../dsp/kernels/kernels'
 import { meanMagnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
+import { brillianceMeter } from './brilliance'
 import { joined, type FrameRange, type Progress } from './progress'
 import { channelSource, surveyOf, type Survey } from './source'
 
@@ -26,6 +27,8 @@ export interface OnsetStrength {
   readonly complex: Float32Array
   /** Level of each frame, natural log of power, full-scale sine about 0. */
   readonly level: Float32Array
+  /** Level from 11 to 20 kHz in short windows, as `brillianceMeter` tells it. */
+  readonly top: Float32Array
 }
 
 const WINDOW_SECONDS = 0.046
@@ -49,6 +52,7 @@ export const joinOnsets = (parts: readonly OnsetStrength[]): OnsetStrength => ({
   regions: REGION_EDGES.map((_, r) => joined(parts.map((p) => p.regions[r]!))),
   complex: joined(parts.map((p) => p.complex)),
   level: joined(parts.map((p) => p.level)),
+  top: joined(parts.map((p) => p.top)),
 })
 
 /**
@@ -98,7 +102,8 @@ export function onsetStrength(
   const regionStart = REGION_EDGES.map((_, r) => region.filter((v) => v < r).length)
   const { from, to } = range ?? { from: 0, to: onsetFrames(channels, sampleRate) }
   const curve = (): Float32Array => new Float32Array(to - from)
-  const [values, complex, level] = [curve(), curve(), curve()]
+  const [values, complex, level, top] = [curve(), curve(), curve(), curve()]
+  const brilliance = brillianceMeter(channels, sampleRate)
   const regions = REGION_EDGES.map(curve)
   const complexBins = Math.min(half, 4 * Math.round((COMPLEX_TOP * size) / rate / 4))
   progress?.(0)
@@ -116,7 +121,10 @@ export function onsetStrength(
       fft.forward(windowed, together[c]!)
     }
     const power = meanMagnitudes(run, together, mags)
-    if (at >= 0) level[at] = Math.log(power / (size * size * 0.09375) + 1e-12)
+    if (at >= 0) {
+      level[at] = Math.log(power / (size * size * 0.09375) + 1e-12)
+      top[at] = brilliance((f - LEAD) * hop * source.factor)
+    }
     applied(mags, current)
     run.logOnePlus(current.byteOffset, gain, bank.count)
     // A frame that hangs over the end sees the recording cut off, which is no onset.
@@ -143,5 +151,14 @@ export function onsetStrength(
   }
   const step = hop * source.factor
   const start = -LEAD * step
-  return { hop: step, start, offset: start - Math.round((LAG * step) / 2), values, regions, complex, level }
+  return {
+    hop: step,
+    start,
+    offset: start - Math.round((LAG * step) / 2),
+    values,
+    regions,
+    complex,
+    level,
+    top,
+  }
 }

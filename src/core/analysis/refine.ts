@@ -36,6 +36,20 @@ function emphasizedPowers(channels: readonly Float32Array[], from: number, to: n
   return out
 }
 
+/** Differences after which next to nothing is left below 10 kHz. */
+const BRIGHT = 8
+
+/** Power of the channels after so many first differences that only the highest frequencies are left. */
+function brightPower(channels: readonly Float32Array[], from: number, to: number): Float64Array {
+  const out = new Float64Array(to - from)
+  for (const c of channels) {
+    const x = Float64Array.from({ length: to - from + BRIGHT }, (_, i) => c[from - BRIGHT + i] ?? 0)
+    for (let k = 0; k < BRIGHT; k++) for (let i = x.length - 1; i > k; i--) x[i]! -= x[i - 1]!
+    for (let i = 0; i < out.length; i++) out[i]! += x[i + BRIGHT]! ** 2
+  }
+  return out
+}
+
 /** Sums of each BLOCK values. */
 function blocks(x: Float64Array): Float64Array {
   const out = new Float64Array(Math.floor(x.length / BLOCK))
@@ -151,6 +165,22 @@ function clearestRise(
   return best
 }
 
+/** Power is compared over this long on either side of a split, seconds; a clear attack has so many times more after it. */
+const BESIDE = 0.0025
+const CLEAR = 4
+/** A split that is no clear attack lies no farther before and after the estimate than this, seconds. */
+const SLACK = [-0.012, 0.014] as const
+/** If it does, nothing is steep here: the sound swells, and begins about this long after the estimate. */
+const SWELL = 0.004
+
+/** Power after a place over power before it. */
+function steepness(power: Float64Array, at: number, count: number): number {
+  let [before, after] = [1e-14, 1e-14]
+  for (let i = 1; i <= count; i++) before += power[at - i] ?? 0
+  for (let i = 0; i < count; i++) after += power[at + i] ?? 0
+  return after / before
+}
+
 /**
  * Start of the attack near an onset found by frames.
  *
@@ -167,14 +197,34 @@ export function attackStart(
   sampleRate: number,
   reach = 0.022,
 ): number {
+  return startOf(channels, around, sampleRate, reach, emphasizedPowers)
+}
+
+/** The same for an attack that shows in the highest frequencies only, which is found there to a few milliseconds. */
+export const brightStart = (channels: readonly Float32Array[], around: number, sampleRate: number): number =>
+  startOf(channels, around, sampleRate, 0.012, (c, from, to) => [brightPower(c, from, to)])
+
+function startOf(
+  channels: readonly Float32Array[],
+  around: number,
+  sampleRate: number,
+  reach: number,
+  powersOf: (channels: readonly Float32Array[], from: number, to: number) => Float64Array[],
+): number {
   const ms = sampleRate / 1000
   const length = channels[0]!.length
   const from = Math.max(0, Math.round(around - reach * sampleRate - 6 * ms))
   const to = Math.min(length, Math.round(around + reach * sampleRate + 6 * ms))
   if (to - from < 10 * ms) return Math.max(0, Math.min(length - 1, around))
-  const powers = emphasizedPowers(channels, from, to)
+  const powers = powersOf(channels, from, to)
   const rise = clearestRise(powers, sampleRate)
   const begin = Math.max(0, rise.at - Math.round(7 * ms))
   const end = Math.min(to - from, rise.at + Math.round(2.5 * ms))
-  return from + begin + changePoint(powers[rise.order]!.subarray(begin, end))
+  const power = powers[rise.order]!
+  const split = begin + changePoint(power.subarray(begin, end))
+  const [early, late] = SLACK.map((slack) => around + slack * sampleRate) as [number, number]
+  if (steepness(power, split, Math.round(BESIDE * sampleRate)) >= CLEAR) return from + split
+  return from + split >= early && from + split <= late
+    ? from + split
+    : Math.round(around + SWELL * sampleRate)
 }

@@ -1,12 +1,13 @@
 // Transients of a recording: every candidate judged, near-doubles grouped, each with its strength and exact start.
 import { samples, type Samples } from '../units'
+import { brillianceRise } from './brilliance'
 import { findCandidates, levelRise, pitchAtFrames, pitchStep, type Candidate } from './candidates'
 import { FEATURE_NAMES, featureContext, featuresOf } from './features'
 import { judge } from './judge'
 import type { OnsetStrength } from './onset-strength'
 import type { Pitch } from './pitch/track'
 import type { Progress } from './progress'
-import { attackStart } from './refine'
+import { attackStart, brightStart } from './refine'
 import { WEIGHTS } from './weights'
 
 /** A detected transient: one musical event. */
@@ -20,7 +21,7 @@ export interface Transient {
 }
 
 /** Bump when the analysis changes, so that cached findings are made anew. */
-export const ANALYSIS_VERSION = 7
+export const ANALYSIS_VERSION = 8
 
 /** Weakest candidates that are kept at all. */
 const LEAST = 0.08
@@ -64,6 +65,7 @@ function placeOf(
     0,
     Math.min(length - 1, c.frame * curve.hop + (c.cause === 'flux' ? curve.offset : curve.start)),
   )
+  if (c.cause === 'top') return brightStart(channels, rough, sampleRate)
   return c.cause === 'flux' ? attackStart(channels, rough, sampleRate) : rough
 }
 
@@ -85,8 +87,9 @@ export function judgeTransients(
   const midi = pitchAtFrames(pitch, curve, sampleRate)
   const step = pitchStep(midi)
   const rise = levelRise(curve.level)
-  const candidates = findCandidates(curve, step, rise)
-  const context = featureContext(curve, midi, step, rise, candidates, singleLine)
+  const top = brillianceRise(curve.top)
+  const candidates = findCandidates(curve, step, rise, top)
+  const context = featureContext(curve, midi, step, rise, top, candidates, singleLine)
   const x = new Float32Array(FEATURE_NAMES.length)
   const found: Judged[] = []
   candidates.forEach((c, i) => {

@@ -168,6 +168,10 @@ interface Room {
   /** Of frames that are the recording itself. */
   readonly squared: Float32Array
   readonly frame: Float32Array
+  /** The window squared, and room for a hop squared. */
+  readonly weights: Float32Array
+  readonly squares: Float32Array
+  readonly ones: Float32Array
   readonly power: Float32Array
   readonly peaks: Float32Array
   readonly spectra: readonly (readonly Float32Array[])[]
@@ -175,7 +179,7 @@ interface Room {
 }
 
 function makeRoom(size: number, count: number): Room {
-  const { run, floats } = workspace((6 + 4 * count) * size, 10 + 4 * count)
+  const { run, floats } = workspace((9 + 4 * count) * size, 13 + 4 * count)
   const made = (values: Float32Array): Float32Array => {
     const x = floats(values.length)
     x.set(values)
@@ -195,6 +199,9 @@ function makeRoom(size: number, count: number): Room {
     synthesis: made(window.map((w) => (w * OVERLAP_GAIN) / size)),
     squared: made(window.map((w) => w * w * OVERLAP_GAIN)),
     frame: floats(size),
+    weights: made(window.map((w) => w * w)),
+    squares: floats(size / OVERLAP),
+    ones: made(new Float32Array(size / 2).fill(1)),
     power: floats(size / 2 + 8),
     peaks: floats(size / 2),
     spectra: [together(), together(), together()],
@@ -213,12 +220,13 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
   const fft = realFft(size)
   const key = `${size} ${count}`
   const room = free.get(key)?.pop() ?? makeRoom(size, count)
-  const { run, window, synthesis, squared, frame, power, peaks, sums } = room
+  const { run, window, synthesis, squared, frame, weights, squares, ones, power, peaks, sums } = room
   for (const s of sums) s.fill(0)
   let [now, previous] = [room.spectra[0]!, room.spectra[1]!]
   const back = room.spectra[2]!
   // Frames up to the head's end are the recording itself; their centres lie on hops around it.
-  const keeper = levelKeeper(window, hop, count)
+  const keeper = levelKeeper(OVERLAP)
+  const parts = new Float64Array(OVERLAP)
   let [gain, before] = [1, 1]
   const leadFrames = Math.ceil((l.head + size / 2) / hop)
   let center = l.head - leadFrames * hop
@@ -255,8 +263,7 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
         power.byteOffset,
         peaks.byteOffset,
       )
-      let total = 0
-      for (let k = 1; k < size / 2; k++) total += power[k]!
+      const total = run.dot(power.byteOffset, ones.byteOffset, size / 2)
       // Before the recording there is silence, which says nothing of its level.
       keeper.expect(place < size / 2 ? NaN : (2 * total) / size)
       now.forEach((x, c) => {
@@ -268,7 +275,13 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
     center += hop
     ready = hop
     before = gain
-    gain = keeper.finish(sums)
+    parts.fill(0)
+    for (const s of sums) {
+      run.multiply(s.byteOffset, s.byteOffset, squares.byteOffset, hop)
+      for (let j = 0; j < OVERLAP; j++)
+        parts[j]! += run.dot(squares.byteOffset, weights.byteOffset + 4 * j * hop, hop)
+    }
+    gain = keeper.finish(parts)
   }
 
   const dropHop = (): void => {

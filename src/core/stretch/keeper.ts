@@ -15,12 +15,12 @@ export interface Keeper {
    */
   expect(power: number): void
   /**
-   * Takes the next finished hop of every channel.
+   * Takes the next finished hop.
    *
-   * @param sums finished samples from index 0 on
+   * @param parts its power under each hop of the squared window, the first first, all channels
    * @returns gain for this hop's end; it began with the gain before
    */
-  finish(sums: readonly Float32Array[]): number
+  finish(parts: Float64Array): number
 }
 
 /**
@@ -30,27 +30,25 @@ export interface Keeper {
  * they are alike whatever their phases, for noise the output has less. Source: the loss is described by J. Laroche &
  * M. Dolson, IEEE Trans. SAP 7(3), 1999 ("phasiness" and loss of level).
  *
- * @param window analysis window, a whole number of hops long; @param count channels
+ * @param overlap hops in a window
  */
-export function levelKeeper(window: Float32Array, hop: number, count: number): Keeper {
-  const size = window.length
-  const history = Array.from({ length: count }, () => new Float32Array(size))
+export function levelKeeper(overlap: number): Keeper {
+  /** Power of what is finished under windows that begin at the last hops, the oldest first. */
+  const windows = new Float64Array(overlap)
   // Frames that are not finished yet, the oldest first; before the first there were none.
-  const expected: number[] = Array.from({ length: size / hop - 1 }, () => NaN)
+  const expected: number[] = Array.from({ length: overlap - 1 }, () => NaN)
   const seen = MEMORIES.map((memory) => ({ memory, wanted: 0, got: 0 }))
   let gain = 1
   return {
     expect(power) {
       expected.push(power)
     },
-    finish(sums) {
-      let power = 0
-      history.forEach((h, c) => {
-        h.copyWithin(0, hop)
-        h.set(sums[c]!.subarray(0, hop), size - hop)
-        for (let i = 0; i < size; i++) power += (window[i]! * h[i]!) ** 2
-      })
-      const frame = expected.shift() ?? NaN
+    finish(parts) {
+      // The window that began so many hops ago reaches into this hop with its part of that number.
+      windows.copyWithin(0, 1)
+      windows[overlap - 1] = 0
+      for (let age = 0; age < overlap; age++) windows[overlap - 1 - age]! += parts[age]!
+      const [frame, power] = [expected.shift() ?? NaN, windows[0]!]
       if (frame === frame && power > 0) {
         const [long, now] = seen.map((s) => {
           s.wanted = s.memory * s.wanted + frame

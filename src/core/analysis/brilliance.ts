@@ -1,0 +1,63 @@
+// The highest frequencies in short windows: quiet cymbals begin there, over everything that sounds below.
+import { fftSize, realFft } from '../dsp/fft'
+import { hann } from '../dsp/windows'
+
+/** What counts as highest: above most of what strings and voices have, and below where files are cut off, Hz. */
+const LOW = 11000
+const HIGH = 20000
+/** Short enough that one hit's ring is past when the next begins, seconds. */
+const WINDOW_SECONDS = 0.0058
+/** Power below which nothing sounds, of a full-scale sine. */
+const SILENCE = 1e-10
+
+/**
+ * A meter of the power from 11 to 20 kHz, all channels together.
+ *
+ * @param channels planar audio; @param sampleRate Hz
+ * @returns natural log of power around a sample, full-scale sine about 0; the same everywhere below 32 kHz
+ */
+export function brillianceMeter(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+): (around: number) => number {
+  const nothing = Math.log(SILENCE)
+  if (sampleRate < 32000) return () => nothing
+  const length = channels[0]?.length ?? 0
+  const size = fftSize(Math.round(WINDOW_SECONDS * sampleRate))
+  const fft = realFft(size)
+  const window = hann(size)
+  const windowed = new Float32Array(size)
+  const spectrum = new Float32Array(size)
+  const from = 2 * Math.ceil((LOW * size) / sampleRate)
+  const to = 2 * Math.floor((Math.min(HIGH, 0.48 * sampleRate) * size) / sampleRate)
+  const scale = 1 / (size * size * 0.09375)
+  return (around) => {
+    // A window that hangs over the end would hear the sound fall there.
+    const start = Math.min(around - (size >> 1), Math.max(0, length - size))
+    let power = 0
+    for (const x of channels) {
+      if (start >= 0 && start + size <= x.length)
+        for (let i = 0; i < size; i++) windowed[i] = x[start + i]! * window[i]!
+      else for (let i = 0; i < size; i++) windowed[i] = (x[start + i] ?? 0) * window[i]!
+      fft.forward(windowed, spectrum)
+      for (let k = from; k < to; k++) power += spectrum[k]! * spectrum[k]!
+    }
+    return Math.log((power * scale) / channels.length + SILENCE)
+  }
+}
+
+/** Frames on either side of a rise. */
+const REACH = 3
+
+/**
+ * Rise of the highest frequencies before every frame: mean of its 15 ms against the 15 ms before, natural log of power.
+ */
+export function brillianceRise(top: Float32Array): Float32Array {
+  const out = new Float32Array(top.length)
+  for (let f = REACH; f + REACH <= top.length; f++) {
+    let sum = 0
+    for (let i = 0; i < REACH; i++) sum += top[f + i]! - top[f - 1 - i]!
+    out[f] = sum / REACH
+  }
+  return out
+}
