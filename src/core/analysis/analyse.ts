@@ -11,6 +11,7 @@ import { pitchCandidates, type PitchCandidates } from './pitch/candidates'
 import { heldToTheEnd, voicedFromAttacks } from './pitch/edges'
 import { finishedPitch, heldPitch, isLine } from './pitch/find'
 import { startsUnderneath } from './pitch/overlap'
+import { tunedByPartials } from './pitch/partials'
 import { findNotes, type Note } from './pitch/notes'
 import type { Pitch } from './pitch/track'
 import { part, type Progress } from './progress'
@@ -112,10 +113,11 @@ export function conclude(
   progress?: Progress,
 ): Findings {
   const harmony = chroma(mainSource(channels, sampleRate), part(progress, 0, 0.3))
-  const notes = findNotes(
+  const found = findNotes(
     m.pitch,
     defaultAttacks(m.transients, sampleRate).map((t) => ({ time: t.at / sampleRate, strength: t.strength })),
   )
+  const notes = tunedByPartials(found, mainSource(channels, sampleRate))
   progress?.(0.4)
   const rhythm = rhythmOf(m.curve, m.transients, sampleRate, channels[0]!.length)
   return {
