@@ -316,6 +316,7 @@ async function speed(): Promise<void> {
 
 export async function benchStretch(): Promise<void> {
   if (process.env.ONLY !== 'quality') await speed()
+  if (process.env.ONLY === 'speed') return
 
   await quality()
   attackMaps()
