@@ -1,6 +1,7 @@
 // The analysis on recordings that were not used while developing it, beside reference libraries on the same files.
 import { corpus } from './corpus/corpus'
-import { canPlaySamples, sampledCorpus } from './corpus/sampled'
+import { sampledCorpus } from './corpus/sampled'
+import { canPlaySamples } from './corpus/sampler'
 import type { Piece } from './corpus/types'
 import { aubioEstimate, essentiaEstimate } from './references'
 import { median, onsetScore } from '../tests/support/measure'

@@ -1,7 +1,8 @@
 // npm run bench fit [transients|ranking]: fits the networks of the analysis anew from seeds that are not measured, and writes them.
 import { writeFileSync } from 'node:fs'
 import { bandsFrom, linesFrom, stillFrom } from '../corpus/corpus'
-import { canPlaySamples, otherSampledLines, sampledCorpus } from '../corpus/sampled'
+import { otherSampledLines, sampledCorpus } from '../corpus/sampled'
+import { canPlaySamples } from '../corpus/sampler'
 import { KINDS, type Kind, type Piece } from '../corpus/types'
 import { fitNetwork, together, type Example } from './network'
 import { CUTS, cutShort } from './cut-short'
