@@ -157,11 +157,17 @@ export function benchAnalysis(): void {
   for (const [title, makers] of held()) benchOn(title, makers, { ours })
 }
 
-/** The same beside reference libraries, on every third recording, as they take their time. */
-export async function benchReferences(): Promise<void> {
+/**
+ * The same beside reference libraries, on every third recording, as they take their time.
+ *
+ * @param asked 'code' or 'sampled'; neither asks for both
+ */
+export async function benchReferences(asked: readonly string[]): Promise<void> {
   const aubio = await aubioEstimate()
   const essentia = essentiaEstimate()
-  for (const [title, makers] of held())
+  const [code, sampled] = held()
+  const both = [code!, sampled!].filter((_, i) => !asked.includes(i ? 'code' : 'sampled'))
+  for (const [title, makers] of both)
     benchOn(
       `${title}, every third`,
       makers.filter((_, i) => i % 3 === 0),

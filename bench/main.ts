@@ -12,20 +12,20 @@ import { benchTempoHeard } from './browser-tempo'
 
 async function main(): Promise<void> {
   await loadFft()
+  const asked = process.argv.slice(2)
   const parts: Record<string, () => unknown> = {
     speed: benchSpeed,
     quality: benchQuality,
     stretch: benchStretch,
     tempo: benchTempo,
     analysis: benchAnalysis,
-    references: benchReferences,
+    references: () => benchReferences(asked),
     long: benchLong,
     dropped: benchDropped,
     heard: benchHeard,
     'tempo-heard': benchTempoHeard,
     frames: benchFrames,
   }
-  const asked = process.argv.slice(2)
   if (asked.includes('fit')) return fit(asked)
   for (const [name, run] of Object.entries(parts)) {
     if (asked.length && !asked.includes(name)) continue

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { barOfBeat } from '../../core/music/meter-map'
 import { beatToSeconds, secondsToBeat } from '../../core/music/tempo-map'
 import { DEFAULT_CLICK, type ClickStyle } from '../../core/render/click'
+import { piecesIn } from '../../core/render/mix'
 import { planSession, type Plan } from '../../core/render/plan'
 import type { Quality } from '../../core/stretch/types'
 import type { PlayerReport, PlayerState } from '../../engine/playback/player-core'
@@ -84,7 +85,9 @@ export const useTransport = defineStore('transport', () => {
         const tempo = s.tempo.map((t) => ({ ...t, bpm: 1.01 * t.bpm }))
         // Copies, so that nothing known of the real clips is replaced.
         const tracks = s.tracks.map((t) => ({ ...t, clips: t.clips.map((c) => ({ ...c })) }))
-        planSession({ ...s, tempo, tracks }, findings, { quality: quality.value })
+        const plan = planSession({ ...s, tempo, tracks }, findings, { quality: quality.value })
+        const from = Math.round(position.value * rate())
+        piecesIn(plan, from, from + 2 * rate())
       })
     },
     { debounce: 300 },
