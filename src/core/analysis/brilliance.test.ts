@@ -10,7 +10,7 @@ import { brightStart } from './refine'
 const RATE = 44100
 const HITS = [0.5, 0.8, 1.1, 1.4, 1.7, 2, 2.3, 2.6].map((t) => Math.round(t * RATE))
 
-/** Twice differenced noise that dies away within 60 ms at every hit, far below a loud low tone in a quiet room. */
+/** Noise differenced four times that dies away within 60 ms at every hit, far below a loud low tone in a quiet room. */
 function cymbals(): Float32Array {
   const low = sine(110, 3.2, RATE)
   const room = noise(3.2, RATE, 1, 4)

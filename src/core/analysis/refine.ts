@@ -185,7 +185,8 @@ function steepness(power: Float64Array, at: number, count: number): number {
  * Start of the attack near an onset found by frames.
  *
  * Finds the clearest rise of level, over short and long spans and with one to three differences taken, then splits
- * the signal around it into "before the attack" and "attack" by variance.
+ * the signal around it into "before the attack" and "attack" by variance. Where nothing rises steeply there, a split far
+ * from the estimate is not believed, and the sound begins shortly after it.
  *
  * @param channels planar audio; @param around estimated onset, samples; @param sampleRate Hz
  * @param reach how far the onset may lie from the estimate on either side, seconds

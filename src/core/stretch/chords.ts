@@ -224,10 +224,11 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
   for (const s of sums) s.fill(0)
   let [now, previous] = [room.spectra[0]!, room.spectra[1]!]
   const back = room.spectra[2]!
-  // Frames up to the head's end are the recording itself; their centres lie on hops around it.
   const keeper = levelKeeper(OVERLAP)
   const parts = new Float64Array(OVERLAP)
+  /** At the end and at the beginning of the hop that is ready. */
   let [gain, before] = [1, 1]
+  // Frames up to the head's end are the recording itself; their centres lie on hops around it.
   const leadFrames = Math.ceil((l.head + size / 2) / hop)
   let center = l.head - leadFrames * hop
   let ready = 0

@@ -52,7 +52,7 @@ export function cornersAfterAttacks(
   for (let k = 1; k < map.length; k++) {
     const [before, corner, after] = [map[k - 1]!, map[k]!, map[k + 1]]
     while (attacks[i + 1] !== undefined && attacks[i + 1]! <= corner.source) i++
-    const attack = attacks[i] ?? -1
+    const attack = attacks[i] ?? -Infinity
     const slope = (corner.target - before.target) / (corner.source - before.source)
     const start = corner.target - Math.round((corner.source - attack) * slope)
     const near = corner.source - attack < least || corner.target - start < least

@@ -52,12 +52,13 @@ function excessKurtosis(source: Source, from: number, to: number): number {
   let [fourth, squared] = [0, 1e-20]
   for (const c of source.channels) {
     let [m2, m4] = [0, 0]
-    for (let i = Math.max(0, from); i < Math.min(c.length, to); i++) {
+    const [first, end] = [Math.max(0, from), Math.min(c.length, to)]
+    for (let i = first; i < end; i++) {
       const p = c[i]! * c[i]!
       m2 += p
       m4 += p * p
     }
-    fourth += m4 * (to - from)
+    fourth += m4 * (end - first)
     squared += m2 * m2
   }
   return fourth / squared - 3
