@@ -4,7 +4,7 @@ import { expect, type Page } from '@playwright/test'
 import { readWav } from '../../src/core/audio/wav-read'
 import { db, locate, rms } from '../support/measure'
 import { test } from './kept'
-import { act, DEMO_EXTENT, openDemo, saved, Stage } from './setup'
+import { act, DEMO_EXTENT, exported, openDemo, saved, Stage } from './setup'
 import { listenFor, startTap, taken } from './tap'
 
 test.use({ ownScripts: true })
@@ -25,15 +25,6 @@ async function tapped(page: Page): Promise<void> {
   await page.keyboard.press('Space')
   await expect(page.locator('[data-action="play"]')).toHaveText('Play')
   await startTap(page)
-}
-
-async function exported(page: Page): Promise<Float32Array[]> {
-  await page.keyboard.press('Alt+3')
-  await page.getByText('32-bit float', { exact: false }).first().click()
-  await page.getByTestId('render').click()
-  const download = page.waitForEvent('download')
-  await page.getByTestId('download').first().click({ timeout: 60_000 })
-  return readWav(readFileSync(await (await download).path())).audio.channels.map((c) => c)
 }
 
 /** Where a signal is loudest within a stretch: a place to align by. */

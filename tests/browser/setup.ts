@@ -1,6 +1,7 @@
 // What every browser test and picture shares: the port, how Chromium is started, opening the demo.
 import { readFileSync } from 'node:fs'
 import { expect, type Page } from '@playwright/test'
+import { readWav } from '../../src/core/audio/wav-read'
 import { layoutOf } from '../../src/app/desks/timing/layout'
 import { fitAxis, toX, zoomAxis, type Axis, type Extent } from '../../src/app/stage/axis'
 import type { Session } from '../../src/core/session/types'
@@ -45,6 +46,16 @@ export const saved = (page: Page): Promise<void> =>
 
 /** Runs an action by its button. */
 export const act = (page: Page, id: string) => page.locator(`[data-action="${id}"]`).first().click()
+
+/** The whole mix as a file of 32-bit floats, by way of the Render desk. */
+export async function exported(page: Page): Promise<Float32Array[]> {
+  await page.keyboard.press('Alt+3')
+  await page.getByText('32-bit float', { exact: false }).first().click()
+  await page.getByTestId('render').click()
+  const download = page.waitForEvent('download')
+  await page.getByTestId('download').first().click({ timeout: 60_000 })
+  return readWav(readFileSync(await (await download).path())).audio.channels.map((c) => c)
+}
 
 /** The session documents as the browser keeps them. */
 export const storedSessions = (page: Page): Promise<Session[]> =>

@@ -78,6 +78,7 @@ function giveUp(e: KeyboardEvent): void {
   justify-content: space-between;
   gap: 2px 8px;
   position: relative;
+  margin: 2px 0;
 }
 .entry {
   display: inline-flex;

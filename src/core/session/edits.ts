@@ -4,8 +4,9 @@ import { GRAIN_SIZE } from '../stretch/types'
 import { InputError } from '../errors'
 import { constantMeter } from '../music/meter-map'
 import { constantTempo } from '../music/tempo-map'
-import { bpmSchema } from './schema'
-import type { MethodChoice, Recording, Session, Track } from './types'
+import { linkedClips, onClips } from './find'
+import { bpmSchema, transpositionSchema } from './schema'
+import type { MethodChoice, Recording, Session, Track, Transposition } from './types'
 
 /** Applies a change to one track; an unknown track changes nothing. */
 function onTrack(session: Session, trackId: string, change: (track: Draft<Track>) => void): Session {
@@ -101,6 +102,24 @@ export function setMethod(session: Session, trackId: string, choice: Partial<Met
   return onTrack(session, trackId, (t) => {
     Object.assign(t.method, choice)
   })
+}
+
+/**
+ * Transposes a clip and the clips linked with it, which are one performance.
+ *
+ * @param change what becomes different: semitones -24 to 24, cents -100 to 100, formants kept or moving, and their
+ *               shift -12 to 12 semitones
+ * @throws InputError when one lies outside its range
+ */
+export function transpose(session: Session, clipId: string, change: Partial<Transposition>): Session {
+  const clips = linkedClips(session, clipId)
+  if (!clips.length) return session
+  try {
+    transpositionSchema.validateSync({ ...clips[0], ...change })
+  } catch (e) {
+    throw new InputError((e as Error).message)
+  }
+  return onClips(session, new Set(clips.map((c) => c.id)), (c) => ({ ...c, ...change }))
 }
 
 /** Names the performance a track is a microphone of; tracks of one group always receive the same pins. */

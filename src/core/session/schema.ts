@@ -22,6 +22,27 @@ export const bpmSchema = number()
   .min(BPM_RANGE.min, `The tempo must be at least ${BPM_RANGE.min} BPM.`)
   .max(BPM_RANGE.max, `The tempo must be at most ${BPM_RANGE.max} BPM.`)
 
+/** How far a clip may be transposed, as it may be typed. */
+export const transpositionFields = {
+  semitones: number()
+    .typeError('The transposition must be a number of semitones.')
+    .required('Type a number of semitones; 0 leaves the pitch.')
+    .min(-24, 'A clip can be transposed by at most 24 semitones down.')
+    .max(24, 'A clip can be transposed by at most 24 semitones up.'),
+  cents: number()
+    .typeError('The fine tuning must be a number of cents.')
+    .required('Type a number of cents; 0 leaves the pitch.')
+    .min(-100, 'Fine tuning goes down to -100 cents; use semitones for more.')
+    .max(100, 'Fine tuning goes up to 100 cents; use semitones for more.'),
+  formants: string().oneOf(['keep', 'move'], 'Formants are kept or move with the pitch.').required(),
+  formantShift: number()
+    .typeError('The shift of the formants must be a number of semitones.')
+    .required('Type a number of semitones; 0 leaves the formants.')
+    .min(-12, 'Formants can be shifted by at most 12 semitones down.')
+    .max(12, 'Formants can be shifted by at most 12 semitones up.'),
+}
+export const transpositionSchema = object(transpositionFields)
+
 export const tempoSchema = array(
   object({ beat: finite(), bpm: bpmSchema.strict(), ramp: boolean().strict() }),
 )
@@ -100,11 +121,11 @@ const clipSchema = object({
   fadeIn: finite().min(0),
   fadeOut: finite().min(0),
   transients: transientsSchema,
-  semitones: finite().min(-24).max(24),
-  cents: finite().min(-100).max(100),
-  formants: string().oneOf(['keep', 'move']).required(),
+  semitones: transpositionFields.semitones.strict(),
+  cents: transpositionFields.cents.strict(),
+  formants: transpositionFields.formants,
   // Filled in by `parseSession` in documents from before it could be chosen.
-  formantShift: number().min(-12).max(12),
+  formantShift: transpositionFields.formantShift.strict().optional(),
   count: countSchema,
 })
 

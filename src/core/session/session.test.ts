@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest'
 import { barAt } from '../music/meter-map'
 import { clipMap } from '../timing/clip-map'
 import { toTarget } from '../timing/time-map'
-import { beats, samples } from '../units'
+import { beats, cents, samples } from '../units'
 import { newSession, newTrack } from './create'
 import {
   addTrack,
@@ -15,6 +15,7 @@ import {
   setMute,
   setTempo,
   setTrackGain,
+  transpose,
 } from './edits'
 import { audibleTracks, findClip, linkedClips, mapContext } from './find'
 import { newHistory, perform, redo, undo, type History } from './history'
@@ -197,6 +198,16 @@ describe('edits of tracks', () => {
     expect(() => setTrackGain(s, 't1', NaN)).toThrow(/-60 and 12/)
     expect(() => setMethod(s, 't1', { tail: 140 })).toThrow(/0 and 100/)
     expect(barAt(setMeter(s, 3, 4).meter, 2).start).toBe(6)
+  })
+
+  it('a transposition goes to all microphones of a performance, within its limits', () => {
+    const s = transpose(two('kit'), 't1-1', { semitones: -5, formants: 'keep' })
+    for (const id of ['t1-1', 't2-1'])
+      expect(clipOf(s, id)).toMatchObject({ semitones: -5, cents: 0, formants: 'keep', formantShift: 0 })
+    expect(clipOf(transpose(two(), 't1-1', { semitones: 1 }), 't2-1').semitones).toBe(0)
+    expect(() => transpose(s, 't1-1', { semitones: 25 })).toThrow(/at most 24 semitones up/)
+    expect(() => transpose(s, 't1-1', { cents: cents(-101) })).toThrow(/-100 cents/)
+    expect(() => transpose(s, 't1-1', { formantShift: NaN })).toThrow(/number of semitones/)
   })
 
   it('solo wins over mute; a removed track takes its recording along', () => {

@@ -34,8 +34,17 @@ export interface MethodChoice {
   readonly scatter: number
 }
 
+/** How far a clip is transposed, and what its formants do. */
+export interface Transposition {
+  readonly semitones: number
+  readonly cents: Cents
+  readonly formants: Formants
+  /** Semitones by which the formants move besides. */
+  readonly formantShift: number
+}
+
 /** A stretch of a recording placed on the time line. */
-export interface Clip extends ClipTiming {
+export interface Clip extends ClipTiming, Transposition {
   readonly id: string
   /** Id of its recording. */
   readonly recording: string
@@ -45,11 +54,6 @@ export interface Clip extends ClipTiming {
   readonly fadeIn: number
   readonly fadeOut: number
   readonly transients: TransientSettings
-  readonly semitones: number
-  readonly cents: Cents
-  readonly formants: Formants
-  /** Semitones by which the formants move besides. */
-  readonly formantShift: number
   /** What a person has said about its beats; null where they are as found. */
   readonly count: Count | null
 }

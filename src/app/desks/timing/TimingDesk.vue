@@ -11,6 +11,7 @@ import NotePanel from './NotePanel.vue'
 import QuantizePanel from './QuantizePanel.vue'
 import { REACHES, REACH_HELP, type ReachKind } from './reach'
 import TimingStage from './TimingStage.vue'
+import TransposePanel from './TransposePanel.vue'
 
 const view = useView()
 const REACH_WORDS: Record<ReachKind, string> = {
@@ -59,6 +60,7 @@ const setKind = (e: Event): void => {
       <detection-panel />
       <quantize-panel />
       <method-panel />
+      <transpose-panel />
       <findings-panel />
     </template>
   </desk-frame>
