@@ -31,6 +31,17 @@ const LEAST_WINDOW = 256
 const OVERLAP = 4
 const OVERLAP_GAIN = 1 / 1.5
 
+/** Verbatim recording after an attack, the crossfade at its end included, ms. */
+const HEAD = 14
+const HEAD_FADE = 4
+/** Stretched frames read nothing of an attack before the first, all after the second; ms. */
+const ATTACK_FROM = 4
+const ATTACK_TO = 10
+/** They read nothing after the next attack, and all until so many ms before it. */
+const NEXT_FADE = 2
+/** Share of the window's weight below which what is missing is not made up for: there a head or tail sounds. */
+const LEAST_WEIGHT = 0.4
+
 /** Where the parts of a span lie, in output samples from its start. */
 interface Layout {
   readonly size: number
@@ -51,36 +62,29 @@ function layoutOf(source: Readable, span: Span, seconds: number): Layout | undef
   if (size > shortest / 1.5) return undefined
   const hop = size / OVERLAP
   const ms = source.sampleRate / 1000
-  const head = span.attackAtStart ? size / 2 : span.joinsStart ? hop : 0
+  const head = span.attackAtStart ? Math.min(size / 2, Math.round(HEAD * ms)) : span.joinsStart ? hop : 0
+  const headFade = Math.min(head, span.attackAtStart ? Math.round(HEAD_FADE * ms) : hop)
   const tail = span.attackAtEnd && span.joinsEnd ? Math.min(Math.round(1.5 * ms), hop >> 1) : 0
   const tailFade = !span.joinsEnd ? 0 : span.attackAtEnd ? Math.min(Math.round(4 * ms), hop) : size / 4
-  return { size, hop, head, headFade: Math.min(head, hop), tailFade, tail }
+  return { size, hop, head, headFade, tailFade, tail }
 }
 
-/**
- * Recording place under the centre of an output frame.
- *
- * Linear over the body; a frame never reaches over an attack on either side, so nothing of an attack is heard
- * before it and nothing of the last note is smeared into the next.
- */
+/** Recording place under the centre of an output frame: linear over the body, and beyond its end. */
 function analysisPlace(span: Span, l: Layout, center: number): number {
-  const half = l.size / 2
-  const end = span.attackAtEnd ? half : 0
   const from = span.from + l.head
-  const to = span.to - end
-  const last = span.length - end
-  const even = (center - l.head) / (last - l.head)
+  const even = (center - l.head) / (span.length - l.head)
   const share = even < 1 && span.share
-  const x = share ? (share(center) - share(l.head)) / (share(last) - share(l.head)) : even
-  return x >= 1 ? to + (span.attackAtEnd ? 0 : (x - 1) * (to - from)) : from + x * (to - from)
+  const x = share ? (share(center) - share(l.head)) / (share(span.length) - share(l.head)) : even
+  return from + x * (span.to - from)
 }
 
 /**
  * Renders a span with a phase vocoder.
  *
- * The attack at its start is copied for half a window; then frames go on in phase from it. Every frame's phases
- * advance by what the recording's phases advance over one output hop at that place, so the map may change its
- * slope anywhere. The end fades into the recording before the next knot.
+ * The first milliseconds of the attack at its start are copied; then frames go on in phase from it, which read nothing
+ * of that attack and nothing of the next. Every frame's phases advance by what the recording's phases advance over one
+ * output hop at that place, so the map may change its slope anywhere. The end fades into the recording before the next
+ * knot.
  *
  * Source: J. Laroche & M. Dolson, IEEE Trans. SAP 7(3), 1999 (phases: dsp/kernels/assembly/phases.ts); attacks kept apart as in C. Duxbury, M. Davies &
  * M. Sandler, "Improved time-scaling of musical audio using phase locking at transients", AES 112th Conv., 2002.
@@ -168,6 +172,7 @@ interface Room {
   /** Of frames that are the recording itself. */
   readonly squared: Float32Array
   readonly frame: Float32Array
+  readonly mask: Float32Array
   /** The window squared, and room for a hop squared. */
   readonly weights: Float32Array
   readonly squares: Float32Array
@@ -179,7 +184,7 @@ interface Room {
 }
 
 function makeRoom(size: number, count: number): Room {
-  const { run, floats } = workspace((9 + 4 * count) * size, 13 + 4 * count)
+  const { run, floats } = workspace((10 + 4 * count) * size, 14 + 4 * count)
   const made = (values: Float32Array): Float32Array => {
     const x = floats(values.length)
     x.set(values)
@@ -199,6 +204,7 @@ function makeRoom(size: number, count: number): Room {
     synthesis: made(window.map((w) => (w * OVERLAP_GAIN) / size)),
     squared: made(window.map((w) => w * w * OVERLAP_GAIN)),
     frame: floats(size),
+    mask: floats(size),
     weights: made(window.map((w) => w * w)),
     squares: floats(size / OVERLAP),
     ones: made(new Float32Array(size / 2).fill(1)),
@@ -206,6 +212,38 @@ function makeRoom(size: number, count: number): Room {
     peaks: floats(size / 2),
     spectra: [together(), together(), together()],
     sums: Array.from({ length: count }, () => floats(size)),
+  }
+}
+
+/** A raised-cosine ramp from 0 to 1. */
+const rising = (length: number): Float32Array =>
+  Float32Array.from({ length }, (_, i) => Math.sin((Math.PI / 2) * ((i + 0.5) / length)) ** 2)
+
+/**
+ * Leaves out of frames what belongs to the attack at a span's start or lies after the one at its end, so that nothing
+ * of an attack sounds twice and a frame may still lie as near to it as the map puts it.
+ *
+ * @returns fills `mask` for the frame from a recording sample on; false when nothing of it is left out
+ */
+function masking(span: Span, rate: number, mask: Float32Array): (from: number) => boolean {
+  const ms = (x: number): number => Math.round((x * rate) / 1000)
+  const start = span.attackAtStart ? span.from + ms(ATTACK_FROM) : -Infinity
+  const end = span.attackAtEnd ? span.to : Infinity
+  const up = rising(ms(ATTACK_TO - ATTACK_FROM))
+  const down = rising(ms(NEXT_FADE)).reverse()
+  const size = mask.length
+  return (from) => {
+    const [first, last] = [start - from, end - from]
+    if (first + up.length <= 0 && last - down.length >= size) return false
+    mask.fill(1)
+    mask.fill(0, 0, Math.max(0, first))
+    mask.fill(0, Math.max(0, last))
+    const scale = (by: Float32Array, at: number): void => {
+      for (let i = Math.max(0, -at); i < by.length && at + i < size; i++) mask[at + i]! *= by[i]!
+    }
+    if (start > -Infinity) scale(up, first)
+    if (end < Infinity) scale(down, last - down.length)
+    return true
   }
 }
 
@@ -220,10 +258,11 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
   const fft = realFft(size)
   const key = `${size} ${count}`
   const room = free.get(key)?.pop() ?? makeRoom(size, count)
-  const { run, window, synthesis, squared, frame, weights, squares, ones, power, peaks, sums } = room
+  const { run, window, synthesis, squared, frame, mask, weights, squares, ones, power, peaks, sums } = room
   for (const s of sums) s.fill(0)
   let [now, previous] = [room.spectra[0]!, room.spectra[1]!]
   const back = room.spectra[2]!
+  const maskFor = masking(span, source.sampleRate, mask)
   const keeper = levelKeeper(OVERLAP)
   const parts = new Float64Array(OVERLAP)
   /** At the end and at the beginning of the hop that is ready. */
@@ -235,11 +274,27 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
   let base = center - size / 2
 
   const read = (c: number, from: number): void => source.read(c, from, from + size, frame.fill(0), 0)
-  const analyse = (at: number, into: readonly Float32Array[]): void => {
+  /** Weight of the window that is missing in what is being summed, where frames were masked. */
+  const lack = new Float32Array(size)
+  /** Analyses the frame around a place. @returns true when something of it was masked */
+  const analyse = (at: number, into: readonly Float32Array[]): boolean => {
+    const from = Math.round(at) - size / 2
+    const masked = maskFor(from)
     for (let c = 0; c < count; c++) {
-      read(c, Math.round(at) - size / 2)
+      read(c, from)
+      if (masked) run.multiply(frame.byteOffset, mask.byteOffset, frame.byteOffset, size)
       run.multiply(frame.byteOffset, window.byteOffset, frame.byteOffset, size)
       fft.forward(frame, into[c]!)
+    }
+    return masked
+  }
+
+  /** Gives the hop that is ready the weight that masks took. */
+  const makeUp = (): void => {
+    for (let i = 0; i < hop; i++) {
+      if (lack[i] === 0) continue
+      const gain = 1 / Math.max(LEAST_WEIGHT, 1 - lack[i]!)
+      for (const s of sums) s[i]! *= gain
     }
   }
 
@@ -253,7 +308,8 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
       keeper.expect(NaN)
     } else {
       const place = analysisPlace(span, l, center)
-      analyse(place, now)
+      const masked = analyse(place, now)
+      if (masked) for (let i = 0; i < size; i++) lack[i]! += squared[i]! * (1 - mask[i]!)
       analyse(place - hop, back)
       run.lockPhases(
         now[0]!.byteOffset,
@@ -265,8 +321,8 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
         peaks.byteOffset,
       )
       const total = run.dot(power.byteOffset, ones.byteOffset, size / 2)
-      // Before the recording there is silence, which says nothing of its level.
-      keeper.expect(place < size / 2 ? NaN : (2 * total) / size)
+      // Before the recording there is silence, which says nothing of its level; nor do parts.
+      keeper.expect(masked || place < size / 2 ? NaN : (2 * total) / size)
       now.forEach((x, c) => {
         fft.inverseUnscaled(x, frame)
         run.addProduct(frame.byteOffset, synthesis.byteOffset, sums[c]!.byteOffset, size)
@@ -275,6 +331,7 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
     }
     center += hop
     ready = hop
+    makeUp()
     before = gain
     parts.fill(0)
     for (const s of sums) {
@@ -286,7 +343,7 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
   }
 
   const dropHop = (): void => {
-    for (const s of sums) {
+    for (const s of [...sums, lack]) {
       s.copyWithin(0, hop)
       s.fill(0, size - hop)
     }

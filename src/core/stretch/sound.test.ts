@@ -1,7 +1,7 @@
 // What an ear would notice: attacks, joins, level, pitch.
 import { describe, expect, it } from 'vitest'
 import { db, rms } from '../../../tests/support/measure'
-import { sine, struck } from '../../../tests/support/signals'
+import { noise, sine, struck } from '../../../tests/support/signals'
 import { hiss } from '../../../tests/support/textures'
 import { crossfadeGains, crossfadeTo } from './joins'
 import { stretchAudio } from './stretch'
@@ -110,6 +110,61 @@ function vowel(hz: number, seconds: number): Float32Array {
   }
   return x
 }
+
+/** Tones that die away fast, each begun by a burst of noise gone after some milliseconds. */
+function plucks(rate: number): { x: Float32Array; attacks: number[] } {
+  const attacks = Array.from({ length: 9 }, (_, i) => Math.round((0.1 + 0.35 * i) * rate))
+  const x = new Float32Array(Math.round(3.4 * rate))
+  const burst = noise(0.02, rate, 0.3, 4)
+  attacks.forEach((a, k) => {
+    const hz = 220 * 2 ** ((k % 5) / 12)
+    for (let i = 0; a + i < (attacks[k + 1] ?? x.length); i++)
+      x[a + i] = 0.5 * Math.exp(-i / (0.06 * rate)) * Math.sin((2 * Math.PI * hz * i) / rate)
+    burst.forEach((v, i) => (x[a + i]! += v * Math.exp(-i / (0.002 * rate))))
+  })
+  return { x, attacks }
+}
+
+describe.each(['chords', 'mix'] as const)('%s between attacks', (method) => {
+  const { x, attacks } = plucks(RATE)
+  const stretchedBy = (ratio: number): Float32Array =>
+    stretchAudio({ channels: [x], sampleRate: RATE }, whole(x.length, ratio), attacks, settings({ method }))[0]!
+  const step = Math.round(0.01 * RATE)
+
+  it.each([0.8, 1.25, 1.5])('a tone dies away as the map says, at %s times', (ratio) => {
+    const y = stretchedBy(ratio)
+    attacks.slice(0, -1).forEach((a, k) => {
+      const [from, to] = [a, attacks[k + 1]!].map((v) => Math.round(v * ratio)) as [number, number]
+      for (let at = from + 2 * step; at + step < to - step; at += step) {
+        const middle = (at + step / 2 - from) / ratio / RATE
+        // Of the tone alone, which falls by 1.4 dB in a hundredth of a second.
+        const wanted = db((0.5 / Math.SQRT2) * Math.exp(-middle / 0.06))
+        expect(Math.abs(db(rms(y, at, at + step)) - wanted)).toBeLessThan(1.5)
+      }
+    })
+  })
+
+  it.each([0.8, 1.25, 2, 3.5])('an attack sounds once, at %s times', (ratio) => {
+    const y = stretchedBy(ratio)
+    /** What is above the tone: the second difference, which a tone of 220 Hz hardly has. */
+    const upper = (z: Float32Array, from: number, to: number): number => {
+      let sum = 0
+      for (let i = from; i < to; i++) sum += (z[i]! - 2 * z[i - 1]! + z[i - 2]!) ** 2
+      return sum
+    }
+    for (const a of attacks.slice(0, -1)) {
+      const at = Math.round(a * ratio)
+      const all = upper(x, a, a + step)
+      expect(upper(y, at, at + step) / all).toBeCloseTo(1, 2)
+      // Neither ahead of its place nor a second time after it: 30 dB below.
+      for (const [from, to] of [
+        [-4 * step, -2],
+        [1.4 * step, 8 * step],
+      ] as const)
+        expect(upper(y, Math.round(at + from), Math.round(at + to)) / all).toBeLessThan(1e-3)
+    }
+  })
+})
 
 describe('Line', () => {
   it.each([0.75, 1.25, 1.5])(
