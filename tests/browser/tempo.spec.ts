@@ -259,6 +259,35 @@ test('the tempo map: a range, a ramp, drawing; out and in as a MIDI file', async
     expect(beatToSeconds(back.tempo, beat)).toBeCloseTo(beatToSeconds(drawn.tempo, beat), 3)
 })
 
+test('tempos change in chosen bars only, and no bar outside moves', async ({ page }) => {
+  await openAt(page, 'odd-loops', 5)
+  const stage = page.getByTestId('tempo-stage')
+  const box = (await stage.boundingBox())!
+  const select = async (from: number, to: number): Promise<void> => {
+    await page.mouse.move(box.x + from * box.width, box.y + 12)
+    await page.mouse.down()
+    await page.mouse.move(box.x + to * box.width, box.y + 12, { steps: 4 })
+    await page.mouse.up()
+  }
+  const type = async (bpm: string): Promise<void> => {
+    await page.getByLabel('Tempo there').fill(bpm)
+    await page.getByLabel('Tempo there').press('Enter')
+  }
+  await select(0.25, 0.75)
+  await page.getByLabel('Change only these bars').check()
+  await expect(page.getByText(/^Only bars \d+ to \d+ change$/)).toBeVisible()
+  await type('112')
+  await expect(page.getByText(/can only be its average, 100 BPM/)).toBeVisible()
+  await select(0.45, 0.5)
+  await type('112')
+  const { tempo } = await stored(page)
+  const [slower, faster, slowerAgain, after] = tempo.slice(1) as typeof tempo
+  expect([tempo[0]!.bpm, faster!.bpm, after!.bpm]).toEqual([100, 112, 100])
+  expect(slower!.bpm).toBeLessThan(100)
+  expect(slowerAgain!.bpm).toBeCloseTo(slower!.bpm, 9)
+  expect(beatToSeconds(tempo, after!.beat)).toBeCloseTo((after!.beat * 60) / 100, 6)
+})
+
 test('the click check plays the start, the middle and the end with the click, and stops when asked', async ({
   page,
 }) => {

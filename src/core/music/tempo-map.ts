@@ -114,7 +114,7 @@ export function withTempoIn(map: TempoMap, from: number, to: number | null, insi
 }
 
 /** The step in force at a beat. */
-function stepIn(map: TempoMap, beat: number): TempoStep {
+export function stepIn(map: TempoMap, beat: number): TempoStep {
   return map[
     Math.max(
       0,

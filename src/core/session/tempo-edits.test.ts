@@ -7,7 +7,7 @@ import { JIG_RATE } from '../../../demo/jig'
 import { defaultAttacks } from '../analysis/analyse'
 import { clickBeats } from '../render/click'
 import { mapOf } from '../render/plan'
-import { beatToSeconds } from '../music/tempo-map'
+import { beatToSeconds, bpmAt } from '../music/tempo-map'
 import { barAt } from '../music/meter-map'
 import { AS_FOUND, countBeats } from '../timing/count'
 import { driftByBar, heardBeats, worstBar } from '../timing/drift'
@@ -241,6 +241,35 @@ describe('the tempo map', () => {
     expect(at(setTempoIn(moved, 2, 6, 50, 'stay in seconds'))).toBe(6 * 44100)
     expect(at(setTempoIn(moved, 2, 6, 50, 'stay on their beats'))).toBeGreaterThan(8 * 44100)
     expect(() => setTempoIn(s, 0, 4, 5, 'stay in seconds')).toThrow(/outside 10 to 999/)
+  })
+
+  it('what is edited in a held range moves nothing outside it', () => {
+    const s = rampTempo(loopSession(30), 20, 28, 100, 120, 'stay on their beats')
+    const held = { from: 8, to: 24 }
+    const edits: ((x: Session) => Session)[] = [
+      (x) => setTempoIn(x, 12, 16, 130, 'stay on their beats', held),
+      (x) => setTempoIn(x, 8, 12, 70, 'stay on their beats', held),
+      (x) => rampTempo(x, 8, 24, 90, 140, 'stay on their beats', held),
+      (x) => rampTempo(x, 12, 20, 95, 110, 'stay on their beats', held),
+    ]
+    const outside = [0, 3, 8, 24, 26, 28, 40]
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom(...edits), { minLength: 1, maxLength: 4 }), (some) => {
+        const edited = some.reduce((x, edit) => edit(x), s)
+        for (const b of outside)
+          expect(beatToSeconds(edited.tempo, b)).toBeCloseTo(beatToSeconds(s.tempo, b), 5)
+      }),
+    )
+    const bars = barTempos(edits[0]!(s), 8, 20).map((b) => b.bpm)
+    expect(bars[1]).toBeCloseTo(130, 6)
+    expect(bars[0]).toBeCloseTo(bars[2]!, 6)
+    expect(bars[0]).toBeLessThan(100)
+    // A ramp over all of it keeps its proportion.
+    const ramp = edits[2]!(s).tempo
+    expect(bpmAt(ramp, 24 - 1e-5) / bpmAt(ramp, 8)).toBeCloseTo(140 / 90, 4)
+    expect(() => setTempoIn(s, 8, 24, 130, 'stay on their beats', held)).toThrow(/its average, 101.\d+ BPM/)
+    expect(() => setTempoIn(s, 4, 12, 130, 'stay on their beats', held)).toThrow(/outside the bars/)
+    expect(() => setTempoIn(s, 12, 20, 20, 'stay on their beats', held)).toThrow(/cannot make up/)
   })
 
   it('a ramp takes as long as the integral of its tempo says, both ways', () => {

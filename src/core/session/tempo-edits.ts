@@ -1,5 +1,6 @@
 // Edits of the tempo and meter maps.
 import { InputError } from '../errors'
+import { heldRange, type BeatRange } from '../music/held-range'
 import { barAt, withMeterIn, type MeterMap } from '../music/meter-map'
 import {
   beatToSeconds,
@@ -58,23 +59,37 @@ const withTempo = (session: Session, tempo: TempoMap, then: WhenTempoChanges): S
 /**
  * One tempo for a range.
  *
- * @param to end of the range, beats, or null for all from `from` on; what follows keeps its tempo
- * @throws InputError outside 10-999 BPM
+ * @param to   end of the range, beats, or null for all from `from` on; what follows keeps its tempo
+ * @param held range around it that takes as long as before, so that nothing outside it moves; its other bars make up
+ * @throws InputError outside 10-999 BPM, or when the held range cannot make up for it
  */
-export const setTempoIn = (
+export function setTempoIn(
   session: Session,
   from: number,
   to: number | null,
   bpm: number,
   then: WhenTempoChanges,
-): Session =>
-  withTempo(
-    session,
-    withTempoIn(session.tempo, from, to, [{ beat: beats(from), bpm: checkedTempo(bpm) }]),
-    then,
-  )
+  held: BeatRange | null = null,
+): Session {
+  const { tempo } = session
+  const edited = withTempoIn(tempo, from, to, [{ beat: beats(from), bpm: checkedTempo(bpm) }])
+  if (!held || to === null) return withTempo(session, edited, then)
+  if (from <= held.from && to >= held.to) {
+    const only = Number(averageTempo(tempo, from, to).toFixed(2))
+    throw new InputError(
+      `For the bars outside to stay, one tempo for the whole range can only be its average, ${only} BPM; draw bars of it, or a ramp.`,
+    )
+  }
+  return withTempo(session, heldRange(tempo, edited, held, { from, to }), then)
+}
 
-/** A tempo that changes evenly over a range and then stays. @throws InputError outside 10-999 BPM */
+/**
+ * A tempo that changes evenly over a range and then stays.
+ *
+ * @param held range around it that takes as long as before, so that nothing outside it moves; its other bars make up,
+ *             or the ramp itself, in the same proportion, where it is all of that range
+ * @throws InputError outside 10-999 BPM, or when the held range cannot make up for it
+ */
 export function rampTempo(
   session: Session,
   from: number,
@@ -82,14 +97,15 @@ export function rampTempo(
   start: number,
   end: number,
   then: WhenTempoChanges,
+  held: BeatRange | null = null,
 ): Session {
   if (!(to > from)) throw new InputError('A ramp needs a range; select one from its first bar to its last.')
-  const ramp: TempoStep[] = [{ beat: beats(from), bpm: checkedTempo(start), ramp: true }]
-  const inside = withTempoIn(session.tempo, from, null, [
-    ...ramp,
+  const ramp: TempoStep[] = [
+    { beat: beats(from), bpm: checkedTempo(start), ramp: true },
     { beat: beats(to), bpm: checkedTempo(end) },
-  ])
-  return withTempo(session, inside, then)
+  ]
+  const edited = withTempoIn(session.tempo, from, null, ramp)
+  return withTempo(session, held ? heldRange(session.tempo, edited, held, { from, to }) : edited, then)
 }
 
 /** Average tempo of a range, quarter notes a minute: what takes as long. */

@@ -128,7 +128,12 @@ function plucks(rate: number): { x: Float32Array; attacks: number[] } {
 describe.each(['chords', 'mix'] as const)('%s between attacks', (method) => {
   const { x, attacks } = plucks(RATE)
   const stretchedBy = (ratio: number): Float32Array =>
-    stretchAudio({ channels: [x], sampleRate: RATE }, whole(x.length, ratio), attacks, settings({ method }))[0]!
+    stretchAudio(
+      { channels: [x], sampleRate: RATE },
+      whole(x.length, ratio),
+      attacks,
+      settings({ method }),
+    )[0]!
   const step = Math.round(0.01 * RATE)
 
   it.each([0.8, 1.25, 1.5])('a tone dies away as the map says, at %s times', (ratio) => {

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 // The session's tempo map: the range or the whole, steps and ramps, averages; meters at any bar.
-import { computed, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { number } from 'yup'
 import NumberField from '../../fields/NumberField.vue'
+import type { BeatRange } from '../../../core/music/held-range'
 import { barOfBeat } from '../../../core/music/meter-map'
 import { bpmAt, secondsToBeat } from '../../../core/music/tempo-map'
 import { bpmSchema } from '../../../core/session/schema'
@@ -16,7 +17,7 @@ import {
 import { useSession } from '../../stores/session'
 import { useTransport } from '../../stores/transport'
 import { useView } from '../../stores/view'
-import { drawing, staying } from './choices'
+import { drawing, held, staying } from './choices'
 
 const store = useSession()
 const view = useView()
@@ -26,10 +27,9 @@ const here = computed(() => barOfBeat(session.value.meter, Math.max(0, transport
 /** Beats that an edit concerns: the range, or from the bar of the playhead on. */
 const from = computed(() => view.range?.from ?? here.value.start)
 const to = computed(() => view.range?.to ?? null)
-const words = computed(() => {
-  const bar = (b: number): number => barOfBeat(session.value.meter, b).index + 1
-  return view.range ? `bars ${bar(from.value)} to ${bar(to.value! - 1e-6)}` : `bar ${bar(from.value)} on`
-})
+const bar = (b: number): number => barOfBeat(session.value.meter, b).index + 1
+const barsOf = (r: BeatRange): string => `bars ${bar(r.from)} to ${bar(r.to - 1e-6)}`
+const words = computed(() => (view.range ? barsOf(view.range) : `bar ${bar(from.value)} on`))
 const end = computed(() => to.value ?? secondsToBeat(session.value.tempo, view.extent.to))
 const average = computed(() =>
   averageTempo(session.value.tempo, from.value, Math.max(from.value + 1, end.value)),
@@ -39,13 +39,20 @@ const rampEnd = ref(0)
 const start = computed(() => rampStart.value || Number(bpmAt(session.value.tempo, from.value).toFixed(2)))
 const finish = computed(() => rampEnd.value || Number(bpmAt(session.value.tempo, end.value).toFixed(2)))
 
+onBeforeUnmount(() => (held.value = null))
 watch([from, end], () => (rampStart.value = rampEnd.value = 0))
 
 const set = (bpm: number): unknown =>
-  store.edit('Tempo of a range', (s) => setTempoIn(s, from.value, to.value, bpm, staying.value))
+  store.edit('Tempo of a range', (s) => setTempoIn(s, from.value, to.value, bpm, staying.value, held.value))
+/** One tempo that takes as long as now, so that nothing moves but what is in the range. */
+const even = (): unknown =>
+  store.edit('Average tempo', (s) => {
+    const whole = averageTempo(s.tempo, from.value, Math.max(from.value + 1, end.value))
+    return setTempoIn(s, from.value, to.value, whole, staying.value)
+  })
 const ramp = (): unknown =>
   store.edit('Tempo ramp', (s) =>
-    rampTempo(s, from.value, end.value, start.value, finish.value, staying.value),
+    rampTempo(s, from.value, end.value, start.value, finish.value, staying.value, held.value),
   )
 const flatten = (): unknown =>
   store.edit('One tempo', (s) => flattenTempo(s, Number(average.value.toFixed(2)), staying.value))
@@ -85,7 +92,7 @@ const steps = computed(() => session.value.tempo.length)
         type="button"
         class="plain small"
         title="One tempo there that takes as long as now."
-        @click="set(Number(average.toFixed(3)))"
+        @click="even"
       >
         Average
       </button>
@@ -138,6 +145,19 @@ const steps = computed(() => session.value.tempo.length)
         Set
       </button>
     </div>
+    <label
+      class="row"
+      title="Tempos change in the selected bars only, which take as long as before: those that are not edited make up for it, and no bar outside moves."
+    >
+      <span>{{ held ? `Only ${barsOf(held)} change` : 'Change only these bars' }}</span>
+      <input
+        type="checkbox"
+        aria-label="Change only these bars"
+        :checked="held !== null"
+        :disabled="!held && !view.range"
+        @change="held = held ? null : view.range"
+      />
+    </label>
     <div class="row">
       <span>Meter there</span>
       <span class="pair">

@@ -22,7 +22,7 @@ import {
   type TempoPicture,
   type TempoScale,
 } from './paint'
-import { drawing, staying } from './choices'
+import { drawing, held, staying } from './choices'
 
 const store = useSession()
 const view = useView()
@@ -114,7 +114,8 @@ function draw(x: number, y: number): void {
   const bpm = Math.round(10 * bpmAtY(layout.value, scale.value, y)) / 10
   store.edit(
     'Draw tempo',
-    (doc) => setTempoIn(doc, bar.start, barAt(doc.meter, bar.index + 1).start, bpm, staying.value),
+    (doc) =>
+      setTempoIn(doc, bar.start, barAt(doc.meter, bar.index + 1).start, bpm, staying.value, held.value),
     `draw ${drag.stroke}`,
   )
 }
