@@ -83,6 +83,14 @@ export interface FeatureContext {
   readonly brilliant: number
 }
 
+const typicalOf = (heights: number[]): number => {
+  const q = heights[Math.floor(0.9 * heights.length)] ?? 0.1
+  const top = heights.slice(-8)
+  const m = top.length ? top.reduce((a, b) => a + b, 0) / top.length : 0
+  ;(globalThis as any).LASTTYP = [q, m]
+  return Math.max(q, Number((globalThis as any).TYP ?? 0) * m)
+}
+
 export function featureContext(
   curve: OnsetStrength,
   midi: Float32Array,
@@ -104,7 +112,7 @@ export function featureContext(
     step,
     rise,
     top,
-    typical: heights[Math.floor(0.9 * heights.length)] ?? 0.1,
+    typical: typicalOf(heights),
     voicedShare: singleLine,
     loud: reached(curve.level),
     brilliant: reached(curve.top),

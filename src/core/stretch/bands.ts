@@ -65,31 +65,32 @@ export function bandsOf(source: Source, cutoff: number): Bands {
   const fft = realFft(size)
   const block = new Float32Array(size)
   const filtered = new Float32Array(size)
-  const known = channels.map(() => new Map<number, Float32Array>())
-  const blockOf = (c: number, k: number): Float32Array => {
+  const known = channels.map(() => new Map<number, readonly [low: Float32Array, high: Float32Array]>())
+  const blockOf = (c: number, k: number): readonly [low: Float32Array, high: Float32Array] => {
     const own = known[c]!
     const here = own.get(k)
     if (here) return here
     copyRange(channels[c]!, k * BLOCK - reach, (k + 1) * BLOCK + reach, block.fill(0))
     fft.convolve(block, taps, filtered)
-    const made = filtered.slice(2 * reach, 2 * reach + BLOCK)
+    const low = filtered.slice(2 * reach, 2 * reach + BLOCK)
+    const high = new Float32Array(BLOCK)
+    copyRange(channels[c]!, k * BLOCK, (k + 1) * BLOCK, high)
+    for (let i = 0; i < BLOCK; i++) high[i]! -= low[i]!
+    const made = [low, high] as const
     own.set(k, made)
     if (own.size > KEPT) own.delete(own.keys().next().value!)
     return made
   }
-  const low = (c: number, from: number, to: number, out: Float32Array, at: number): void => {
-    for (let n = from; n < to;) {
-      const k = Math.floor(n / BLOCK)
-      const end = Math.min(to, (k + 1) * BLOCK)
-      out.set(blockOf(c, k).subarray(n - k * BLOCK, end - k * BLOCK), at + n - from)
-      n = end
+  const reader =
+    (band: 0 | 1): Readable['read'] =>
+    (c, from, to, out, at) => {
+      for (let n = from; n < to;) {
+        const k = Math.floor(n / BLOCK)
+        const end = Math.min(to, (k + 1) * BLOCK)
+        out.set(blockOf(c, k)[band].subarray(n - k * BLOCK, end - k * BLOCK), at + n - from)
+        n = end
+      }
     }
-  }
-  const high = (c: number, from: number, to: number, out: Float32Array, at: number): void => {
-    low(c, from, to, out, at)
-    const x = channels[c]!
-    for (let i = from; i < to; i++) out[at + i - from] = (x[i] ?? 0) - out[at + i - from]!
-  }
   const count = channels.length
-  return { low: { sampleRate, count, read: low }, high: { sampleRate, count, read: high } }
+  return { low: { sampleRate, count, read: reader(0) }, high: { sampleRate, count, read: reader(1) } }
 }

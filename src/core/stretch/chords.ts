@@ -181,10 +181,12 @@ interface Room {
   readonly peaks: Float32Array
   readonly spectra: readonly (readonly Float32Array[])[]
   readonly sums: readonly Float32Array[]
+  /** Weight of the window in what is being summed. */
+  readonly weight: Float32Array
 }
 
 function makeRoom(size: number, count: number): Room {
-  const { run, floats } = workspace((10 + 4 * count) * size, 14 + 4 * count)
+  const { run, floats } = workspace((11 + 4 * count) * size, 15 + 4 * count)
   const made = (values: Float32Array): Float32Array => {
     const x = floats(values.length)
     x.set(values)
@@ -207,11 +209,12 @@ function makeRoom(size: number, count: number): Room {
     mask: floats(size),
     weights: made(window.map((w) => w * w)),
     squares: floats(size / OVERLAP),
-    ones: made(new Float32Array(size / 2).fill(1)),
+    ones: made(new Float32Array(size).fill(1)),
     power: floats(size / 2 + 8),
     peaks: floats(size / 2),
     spectra: [together(), together(), together()],
     sums: Array.from({ length: count }, () => floats(size)),
+    weight: floats(size),
   }
 }
 
@@ -258,8 +261,9 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
   const fft = realFft(size)
   const key = `${size} ${count}`
   const room = free.get(key)?.pop() ?? makeRoom(size, count)
-  const { run, window, synthesis, squared, frame, mask, weights, squares, ones, power, peaks, sums } = room
-  for (const s of sums) s.fill(0)
+  const { run, window, synthesis, squared, frame, mask, weights, squares, ones, power, peaks, sums, weight } =
+    room
+  for (const s of [...sums, weight]) s.fill(0)
   let [now, previous] = [room.spectra[0]!, room.spectra[1]!]
   const back = room.spectra[2]!
   const maskFor = masking(span, source.sampleRate, mask)
@@ -274,8 +278,8 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
   let base = center - size / 2
 
   const read = (c: number, from: number): void => source.read(c, from, from + size, frame.fill(0), 0)
-  /** Weight of the window that is missing in what is being summed, where frames were masked. */
-  const lack = new Float32Array(size)
+  /** Hops from now on that have a masked frame in them. */
+  let partial = 0
   /** Analyses the frame around a place. @returns true when something of it was masked */
   const analyse = (at: number, into: readonly Float32Array[]): boolean => {
     const from = Math.round(at) - size / 2
@@ -292,8 +296,7 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
   /** Gives the hop that is ready the weight that masks took. */
   const makeUp = (): void => {
     for (let i = 0; i < hop; i++) {
-      if (lack[i] === 0) continue
-      const gain = 1 / Math.max(LEAST_WEIGHT, 1 - lack[i]!)
+      const gain = 1 / Math.max(LEAST_WEIGHT, weight[i]!)
       for (const s of sums) s[i]! *= gain
     }
   }
@@ -305,11 +308,13 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
         read(c, span.from + center - size / 2)
         run.addProduct(frame.byteOffset, squared.byteOffset, sums[c]!.byteOffset, size)
       }
+      run.addProduct(squared.byteOffset, ones.byteOffset, weight.byteOffset, size)
       keeper.expect(NaN)
     } else {
       const place = analysisPlace(span, l, center)
       const masked = analyse(place, now)
-      if (masked) for (let i = 0; i < size; i++) lack[i]! += squared[i]! * (1 - mask[i]!)
+      if (masked) partial = OVERLAP
+      run.addProduct(squared.byteOffset, (masked ? mask : ones).byteOffset, weight.byteOffset, size)
       analyse(place - hop, back)
       run.lockPhases(
         now[0]!.byteOffset,
@@ -331,7 +336,7 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
     }
     center += hop
     ready = hop
-    makeUp()
+    if (partial-- > 0) makeUp()
     before = gain
     parts.fill(0)
     for (const s of sums) {
@@ -343,7 +348,7 @@ function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
   }
 
   const dropHop = (): void => {
-    for (const s of [...sums, lack]) {
+    for (const s of [...sums, weight]) {
       s.copyWithin(0, hop)
       s.fill(0, size - hop)
     }

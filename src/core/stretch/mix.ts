@@ -1,6 +1,7 @@
 // Mix: whole songs. The low band keeps its tones apart with a long window, the high band its attacks with a short one.
 import { bandsOf } from './bands'
 import { vocoded } from './chords'
+import { remembered } from './remembered'
 import type { Method, Quality } from './types'
 
 /** Where the bands part, Hz. */
@@ -11,6 +12,8 @@ const HIGH: Record<Quality, number> = { fine: 0.046, draft: 0.023 }
 /** Output samples made at a time. */
 const BLOCK = 4096
 
+const bands = remembered((source) => bandsOf(source, CUTOFF))
+
 /**
  * Renders a span as the sum of its bands. Both begin as the recording and run into it at the end, so together they
  * are the recording there.
@@ -19,7 +22,7 @@ const BLOCK = 4096
  * ICMC 2000 (windows that grow shorter with frequency).
  */
 export const mix: Method = (source, span, settings) => {
-  const { low, high } = bandsOf(source, CUTOFF)
+  const { low, high } = bands(source)
   const voices = [
     vocoded(low, span, settings, LOW[settings.quality]),
     vocoded(high, span, settings, HIGH[settings.quality]),
