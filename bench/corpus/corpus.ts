@@ -123,8 +123,35 @@ export function bandsFrom(base: number): (() => Piece)[] {
   return makers
 }
 
+/** Makers of slow recordings in which little happens, whose beats are nobody's truth. */
+export function sparseFrom(base: number): (() => Piece)[] {
+  const random = chance(base + 9)
+  return (['guitar', 'piano'] as const).flatMap((voice, v) =>
+    Array.from({ length: 5 }, (_, i) => {
+      const bpm = random.between(36, 110)
+      const plan = {
+        meter: '4/4',
+        groove: null,
+        bpm,
+        feel: random.pick(['steady', 'loose'] as const),
+        bars: 4,
+      } as const
+      return () => {
+        const p = bandPiece(
+          `few ${voice} ${i}`,
+          { ...plan, chords: voice, bass: false, tune: null },
+          base + 3 * i + v,
+        )
+        const { name, kind, loop, sampleRate, channels, onsets } = p
+        return { name, kind, loop, sampleRate, channels, onsets }
+      }
+    }),
+  )
+}
+
 /** Makers of a half's pieces, so that one can be made at a time. */
-export const corpus = (half: Half): (() => Piece)[] => [...linesFrom(SEEDS[half]), ...bandsFrom(SEEDS[half])]
+export const corpus = (half: Half): (() => Piece)[] =>
+  [linesFrom, bandsFrom, sparseFrom].flatMap((from) => from(SEEDS[half]))
 
 /** Makers of recordings in which nothing begins. */
 export const stillFrom = (base: number): (() => Piece)[] =>

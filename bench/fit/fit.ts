@@ -1,6 +1,6 @@
 // npm run bench fit [transients|ranking]: fits the networks of the analysis anew from seeds that are not measured, and writes them.
 import { writeFileSync } from 'node:fs'
-import { bandsFrom, linesFrom, stillFrom } from '../corpus/corpus'
+import { bandsFrom, linesFrom, sparseFrom, stillFrom } from '../corpus/corpus'
 import { otherSampledLines, sampledCorpus } from '../corpus/sampled'
 import { canPlaySamples } from '../corpus/sampler'
 import { KINDS, type Kind, type Piece } from '../corpus/types'
@@ -124,6 +124,7 @@ const GROUPS: readonly { readonly weight: number; readonly makers: () => Makers 
   { weight: 1000, makers: () => [1000, 2000, 3000].flatMap(byCode) },
   { weight: 400, makers: cutOnes },
   { weight: 300, makers: () => stillFrom(88) },
+  { weight: 300, makers: () => [1000, 2000, 3000].flatMap(sparseFrom) },
   { weight: 1500, makers: () => [1000, 2000, 3000, 4000, 5000, 6000].flatMap(sampledCorpus) },
   { weight: 500, makers: () => [1000, 2000, 3000].flatMap(otherSampledLines) },
 ]

@@ -75,7 +75,7 @@ export interface FeatureContext {
   readonly rise: Float32Array
   /** Rise of the highest frequencies. */
   readonly top: Float32Array
-  /** Flux peak that nine tenths of the candidates stay below. */
+  /** Flux peak that nine tenths of the candidates stay below, or more where nearly all of those are none. */
   readonly typical: number
   readonly voicedShare: number
   readonly loud: number
@@ -83,12 +83,16 @@ export interface FeatureContext {
   readonly brilliant: number
 }
 
-const typicalOf = (heights: number[]): number => {
-  const q = heights[Math.floor(0.9 * heights.length)] ?? 0.1
-  const top = heights.slice(-8)
-  const m = top.length ? top.reduce((a, b) => a + b, 0) / top.length : 0
-  ;(globalThis as any).LASTTYP = [q, m]
-  return Math.max(q, Number((globalThis as any).TYP ?? 0) * m)
+/** The flux that is typical is at least this share of the mean of the strongest peaks, where notes are few. */
+const LEAST_TYPICAL = 0.2
+const STRONGEST = 8
+
+/** @param heights of the candidates' peaks, rising */
+function typicalHeight(heights: readonly number[]): number {
+  if (!heights.length) return 0.1
+  const strongest = heights.slice(-STRONGEST)
+  const top = strongest.reduce((a, b) => a + b, 0) / strongest.length
+  return Math.max(heights[Math.floor(0.9 * heights.length)]!, LEAST_TYPICAL * top)
 }
 
 export function featureContext(
@@ -112,7 +116,7 @@ export function featureContext(
     step,
     rise,
     top,
-    typical: typicalOf(heights),
+    typical: typicalHeight(heights),
     voicedShare: singleLine,
     loud: reached(curve.level),
     brilliant: reached(curve.top),
