@@ -4,6 +4,7 @@ import { frameReader, magnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
 import { ratioAt } from './curve'
 import { pitchGuide } from './guide'
+import { remembered } from './remembered'
 import { isReshaped } from './spans'
 import type { Source, Span, StretchSettings } from './types'
 
@@ -28,54 +29,58 @@ export const formantRatio = (s: Pick<StretchSettings, 'formants' | 'formantShift
 interface EnvelopeRoom {
   readonly fft: RealFft
   readonly log: Float32Array
-  readonly raised: Float32Array
-  readonly scratch: Float32Array
+  readonly cepstrum: Float32Array
+  readonly spectrum: Float32Array
 }
 
 /**
  * Log spectral envelope through the peaks of a spectrum: cepstral smoothing of the spectrum raised to the envelope,
  * again and again.
  *
- * @param keep cepstral coefficients kept; @param out receives size/2 + 1 values
+ * @param keep cepstral coefficients kept
+ * @returns size/2 + 1 values, nepers
  * Source: A. Röbel & X. Rodet, "Efficient spectral envelope estimation and its application to pitch shifting and
  * envelope preservation", DAFx 2005 ("true envelope").
  */
-function envelope(
-  mags: Float32Array,
-  size: number,
-  keep: number,
-  room: EnvelopeRoom,
-  out: Float32Array,
-): void {
-  const { fft, log, raised, scratch } = room
+function envelope(mags: Float32Array, size: number, keep: number, room: EnvelopeRoom): Float32Array {
+  const { fft, log, cepstrum, spectrum } = room
   const half = size / 2
   let floor = 1e-9
   for (const m of mags) floor = Math.max(floor, m * 1e-4)
-  for (let k = 0; k <= half; k++) raised[k] = log[k] = Math.log(mags[k]! + floor)
+  for (let k = 0; k <= half; k++) log[k] = Math.log(mags[k]! + floor)
+  // Spectra of real and even cepstra are real; the last bin lies where the first's imaginary part would.
+  spectrum.fill(0)
+  for (let k = 0; k < half; k++) spectrum[2 * k] = log[k]!
+  spectrum[1] = log[half]!
+  const out = new Float32Array(half + 1)
   for (let round = 0; round < ROUNDS; round++) {
-    scratch.fill(0)
-    scratch[0] = raised[0]!
-    scratch[1] = raised[half]!
-    for (let k = 1; k < half; k++) scratch[2 * k] = raised[k]!
-    fft.inverse(scratch, out)
-    for (let q = 1; q <= half; q++) {
-      if (q < keep) continue
-      out[q] = 0
-      if (q < half) out[size - q] = 0
-    }
-    fft.forward(out, scratch)
-    out[0] = scratch[0]!
-    out[half] = scratch[1]!
-    for (let k = 1; k < half; k++) out[k] = scratch[2 * k]!
+    fft.inverseUnscaled(spectrum, cepstrum)
+    cepstrum.fill(0, keep, size - keep + 1)
+    for (let q = 0; q < keep; q++) cepstrum[q]! /= size
+    for (let q = size - keep + 1; q < size; q++) cepstrum[q]! /= size
+    fft.forward(cepstrum, spectrum)
+    const last = spectrum[1]!
     let away = 0
-    for (let k = 0; k <= half; k++) {
-      const d = log[k]! - out[k]!
+    const raise = (k: number, value: number): number => {
+      out[k] = value
+      const d = log[k]! - value
       if (d > away) away = d
-      raised[k] = d > 0 ? log[k]! : out[k]!
+      return d > 0 ? log[k]! : value
     }
-    if (away < NEAR) return
+    for (let k = 0; k < half; k++) {
+      spectrum[2 * k] = raise(k, spectrum[2 * k]!)
+      spectrum[2 * k + 1] = 0
+    }
+    spectrum[1] = raise(half, last)
+    if (away < NEAR) break
   }
+  return out
 }
+
+/** Envelopes of frames of a recording by their first sample, which overlapping parts of it ask for again. */
+const envelopes = remembered(() => new Map<number, Float32Array>())
+/** As many are remembered as a second has, about. */
+const MOST_ENVELOPES = 128
 
 /**
  * A stretch of recording with its spectral envelope warped along frequency, for transposing to undo.
@@ -95,25 +100,32 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
   const reader = frameReader(size)
   const fft = realFft(size)
   const floats = (): Float32Array => new Float32Array(size)
-  const room = { fft, log: floats(), raised: floats(), scratch: floats() }
+  const room = { fft, log: floats(), cepstrum: floats(), spectrum: floats() }
+  const known = envelopes(source)
   const window = hann(size)
   const out = source.channels.map(() => new Float32Array(to - from))
   const spectra = source.channels.map(floats)
   const mags = new Float32Array(half + 1)
   const sum = new Float32Array(half + 1)
-  const [smooth, frame] = [floats(), floats()]
-  for (let at = Math.floor((from - size) / (GRID * hop)) * GRID * hop; at < to; at += hop) {
-    if (at + size <= from) continue
+  const frame = floats()
+  /** Envelope of all channels together. */
+  const envelopeAt = (at: number): Float32Array => {
     sum.fill(0)
-    source.channels.forEach((x, c) => {
-      reader.read(x, at, spectra[c]!)
-      magnitudes(spectra[c]!, mags)
+    for (const s of spectra) {
+      magnitudes(s, mags)
       for (let k = 0; k <= half; k++) sum[k]! += mags[k]! * mags[k]!
-    })
+    }
     for (let k = 0; k <= half; k++) mags[k] = Math.sqrt(sum[k]!)
     const hz = guide(at + half)
     const detail = hz > 0 ? Math.min(DETAIL.most, Math.max(DETAIL.least, 0.5 / hz)) : DETAIL.usual
-    envelope(mags, size, Math.round(detail * sampleRate), room, smooth)
+    return envelope(mags, size, Math.round(detail * sampleRate), room)
+  }
+  for (let at = Math.floor((from - size) / (GRID * hop)) * GRID * hop; at < to; at += hop) {
+    if (at + size <= from) continue
+    source.channels.forEach((x, c) => reader.read(x, at, spectra[c]!))
+    const smooth = known.get(at) ?? envelopeAt(at)
+    known.set(at, smooth)
+    if (known.size > MOST_ENVELOPES) known.delete(known.keys().next().value!)
     const factor = warp(at + half)
     let [before, after] = [1e-20, 1e-20]
     spectra.forEach((s) => {

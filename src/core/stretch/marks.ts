@@ -36,19 +36,20 @@ export const marksReach = (rate: number): number => Math.ceil(rate / 30) + Math.
  *
  * @param y      the voice; samples up to `mark.at + marksReach` must be there
  * @param period of the sound at a place, samples; 0 where there is none
- * @param peaks  sign of the sound's pulses, ±1
+ * @param signOf gives the sign of the sound's pulses, ±1; asked only where there is a pitch
  */
 export function nextMark(
   y: Sliding,
   mark: Mark,
   period: (place: number) => number,
-  peaks: 1 | -1,
+  signOf: () => 1 | -1,
   rate: number,
 ): Mark {
   const even = EVEN * rate
   const near = period(mark.at)
   const length = near > 0 ? near : period(mark.at + even)
   if (length === 0) return { at: mark.at + even, voiced: false }
+  const peaks = signOf()
   if (!mark.voiced) {
     const from = Math.round(mark.at + even / 2)
     return { at: peakIn(y, from, from + Math.ceil(length), peaks), voiced: period(mark.at + length) > 0 }
@@ -120,12 +121,29 @@ function roomFor(rate: number): Room {
   return kept
 }
 
-const sumAt = (y: Sliding, n: number): number => y.channels.reduce((s, c) => s + (c[n - y.base] ?? 0), 0)
+/** Sum of the channels at a sample of the voice. */
+function sumAt({ channels, base }: Sliding, n: number): number {
+  let sum = 0
+  for (const c of channels) sum += c[n - base] ?? 0
+  return sum
+}
+
+/** Greatest and least sum of the channels over [from, to), and 0. */
+function extremes(y: Sliding, from: number, to: number): [most: number, least: number] {
+  let [most, least] = [0, 0]
+  const { channels, base } = y
+  for (let n = from - base; n < to - base; n++) {
+    let sum = 0
+    for (const c of channels) sum += c[n] ?? 0
+    if (sum > most) most = sum
+    if (sum < least) least = sum
+  }
+  return [most, least]
+}
 
 function highest(y: Sliding, from: number, to: number, peaks: 1 | -1): number {
-  let top = 0
-  for (let n = from; n < to; n++) top = Math.max(top, peaks * sumAt(y, n))
-  return top
+  const [most, least] = extremes(y, from, to)
+  return peaks > 0 ? most : -least
 }
 
 function peakIn(y: Sliding, from: number, to: number, peaks: 1 | -1): number {
@@ -136,5 +154,6 @@ function peakIn(y: Sliding, from: number, to: number, peaks: 1 | -1): number {
 
 /** Sign of the pulses of a stretch: of whichever of its extremes is greater. */
 export function pulseSign(y: Sliding, from: number, to: number): 1 | -1 {
-  return highest(y, from, to, 1) >= highest(y, from, to, -1) ? 1 : -1
+  const [most, least] = extremes(y, from, to)
+  return most >= -least ? 1 : -1
 }

@@ -62,11 +62,14 @@ export function pulses(
   const more = (to: number): void => {
     for (let last = marks[marks.length - 1]!; last.at < to; last = marks[marks.length - 1]!) {
       y.reach(Math.ceil(last.at) + ahead + longest)
-      if (!last.voiced) sign = pulseSign(y, Math.round(last.at), Math.round(last.at) + (ahead >> 1))
-      marks.push(nextMark(y, last, period, sign, rate))
+      const from = Math.round(last.at)
+      if (!last.voiced) sign = undefined
+      const signOf = () => (sign ??= pulseSign(y, from, from + (ahead >> 1)))
+      marks.push(nextMark(y, last, period, signOf, rate))
     }
   }
-  let sign: 1 | -1 = 1
+  /** Of the pulses of the voiced stretch; found where it begins. */
+  let sign: 1 | -1 | undefined
 
   const wide = Math.ceil(cutLength(rate, longest) / Math.min(1, formant))
   const sums = source.channels.map(() => new Float32Array(BLOCK + 8 * longest + 6 * wide))
