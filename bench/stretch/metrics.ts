@@ -73,9 +73,37 @@ export interface Attacks {
   readonly preEcho: number
   /** Peak of the 10 ms after, against the original's, dB, median. */
   readonly level: number
+  /** Rise time against the original's, median. */
+  readonly rise: number
 }
 
 const BEFORE = 0.02
+/** A rise is looked for this far, and its level taken over so much, seconds. */
+const RISE = 0.06
+const RISE_WINDOW = 0.003
+
+/**
+ * Rise time of an attack, samples: from a tenth to nine tenths of the way up to the greatest level after it.
+ *
+ * Source: IEEE Std 181-2011 (transition duration between the 10 % and 90 % reference levels), of the RMS level in 3 ms.
+ */
+function riseTime(x: Float32Array, at: number, rate: number): number {
+  const n = Math.round(RISE_WINDOW * rate)
+  const step = Math.round(n / 12)
+  const count = Math.round((RISE * rate) / step)
+  const level = (k: number): number => rms(x, Math.max(0, at + k * step - n), Math.max(1, at + k * step))
+  const levels = Array.from({ length: count }, (_, k) => level(k))
+  const bottom = levels[0]!
+  const most = levels.indexOf(Math.max(...levels))
+  const up = (share: number): number => {
+    const wanted = bottom + share * (levels[most]! - bottom)
+    let k = most
+    while (k > 0 && levels[k - 1]! >= wanted) k--
+    const [a, b] = [levels[k - 1] ?? wanted, levels[k]!]
+    return k - (b > a ? (b - wanted) / (b - a) : 0)
+  }
+  return Math.max(1, (up(0.9) - up(0.1)) * step)
+}
 
 /** Attacks of an output, each found by sliding its first milliseconds along the output around its place. */
 export function attacksOf(
@@ -91,6 +119,7 @@ export function attacksOf(
   const matches: number[] = []
   const before: number[] = []
   const levels: number[] = []
+  const rises: number[] = []
   const peak = (x: Float32Array, from: number, n: number): number => {
     let top = 1e-9
     for (let i = Math.max(0, from); i < Math.min(x.length, from + n); i++)
@@ -120,6 +149,7 @@ export function attacksOf(
         (rms(output, best.at - n, best.at) + quiet * own) / (rms(original, source - n, source) + quiet * own),
       ),
     )
+    rises.push(riseTime(output, best.at, rate) / riseTime(original, source, rate))
     levels.push(db(peak(output, best.at, Math.round(10 * ms)) / peak(original, source, Math.round(10 * ms))))
   }
   return {
@@ -129,6 +159,7 @@ export function attacksOf(
     least: Math.min(...matches),
     preEcho: median(before),
     level: median(levels),
+    rise: median(rises),
   }
 }
 

@@ -55,6 +55,7 @@ function alongMap(method: MethodName, piece: Piece, map: TimeMap): void {
     given.least.toFixed(4),
     a.preEcho.toFixed(1),
     a.level.toFixed(1),
+    a.rise.toFixed(2),
   ])
 }
 
@@ -73,7 +74,7 @@ function jumpy(length: number, rate: number, seed: number): TimeMap {
 /** Attacks at constant ratios and along jumpy maps. */
 function attackMaps(): void {
   process.stdout.write('\nAttacks along maps\n')
-  row(['signal', 'by', 'ms', 'worst ms', 'if given', 'wave', 'least given', 'before dB', 'peak dB'])
+  row(['signal', 'by', 'ms', 'worst ms', 'if given', 'wave', 'least given', 'before dB', 'peak dB', 'rise'])
   const all: [string, MethodName[], number[]][] = [
     ['drums', ['hits', 'cuts'], [0.5, 0.75, 1.5, 2]],
     ['guitar', ['chords', 'mix'], [0.75, 1.5]],
@@ -153,6 +154,7 @@ async function quality(): Promise<void> {
     'wave',
     'before dB',
     'peak dB',
+    'rise',
     'level dB',
     'f0 cents',
   ])
@@ -184,6 +186,7 @@ async function quality(): Promise<void> {
         a.correlation.toFixed(3),
         a.preEcho.toFixed(1),
         a.level.toFixed(1),
+        a.rise.toFixed(2),
         (20 * Math.log10(rms(y) / rms(x))).toFixed(2),
         f0,
       ])

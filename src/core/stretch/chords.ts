@@ -31,8 +31,8 @@ const LEAST_WINDOW = 256
 const OVERLAP = 4
 const OVERLAP_GAIN = 1 / 1.5
 
-/** Verbatim recording after an attack, the crossfade at its end included, ms. */
-const HEAD = 14
+/** Verbatim recording after an attack, the crossfade at its end included, ms: as long as a quick strum. */
+const HEAD = 24
 const HEAD_FADE = 4
 /** Stretched frames read nothing of an attack before the first, all after the second; ms. */
 const ATTACK_FROM = 4
