@@ -277,7 +277,7 @@ test('tempos change in chosen bars only, and no bar outside moves', async ({ pag
   await page.getByLabel('Change only these bars').check()
   await expect(page.getByText(/^Only bars \d+ to \d+ change$/)).toBeVisible()
   await type('112')
-  await expect(page.getByText(/can only be its average, 100 BPM/)).toBeVisible()
+  await expect(page.getByText(/can only be their average, 100 BPM/)).toBeVisible()
   await select(0.45, 0.5)
   await type('112')
   const { tempo } = await stored(page)

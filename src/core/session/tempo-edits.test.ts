@@ -267,7 +267,14 @@ describe('the tempo map', () => {
     // A ramp over all of it keeps its proportion.
     const ramp = edits[2]!(s).tempo
     expect(bpmAt(ramp, 24 - 1e-5) / bpmAt(ramp, 8)).toBeCloseTo(140 / 90, 4)
-    expect(() => setTempoIn(s, 8, 24, 130, 'stay on their beats', held)).toThrow(/its average, 101.\d+ BPM/)
+    expect(() => setTempoIn(s, 8, 24, 130, 'stay on their beats', held)).toThrow(/their average, 101.\d+ BPM/)
+    expect(() => setTempoIn(s, 4, null, 130, 'stay on their beats', held)).toThrow(/their average/)
+    // No end is the end of what may change; the average moves nothing.
+    const onwards = setTempoIn(s, 16, null, 90, 'stay on their beats', held).tempo
+    expect(bpmAt(onwards, 20)).toBeCloseTo(90, 6)
+    expect(beatToSeconds(onwards, 40)).toBeCloseTo(beatToSeconds(s.tempo, 40), 5)
+    const even = setTempoIn(s, 8, 24, averageTempo(s.tempo, 8, 24), 'stay on their beats', held).tempo
+    expect(beatToSeconds(even, 40)).toBeCloseTo(beatToSeconds(s.tempo, 40), 5)
     expect(() => setTempoIn(s, 4, 12, 130, 'stay on their beats', held)).toThrow(/outside the bars/)
     expect(() => setTempoIn(s, 12, 20, 20, 'stay on their beats', held)).toThrow(/cannot make up/)
   })

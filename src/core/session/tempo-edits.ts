@@ -15,6 +15,9 @@ import type { Pin } from '../timing/clip-map'
 import { beats, type Beats } from '../units'
 import type { Session } from './types'
 
+/** A typed tempo is within this of the one that is meant, BPM. */
+const AS_TYPED = 0.005
+
 /** What recordings that do not follow the tempo do when it changes. */
 export type WhenTempoChanges = 'stay in seconds' | 'stay on their beats'
 
@@ -72,15 +75,18 @@ export function setTempoIn(
   held: BeatRange | null = null,
 ): Session {
   const { tempo } = session
-  const edited = withTempoIn(tempo, from, to, [{ beat: beats(from), bpm: checkedTempo(bpm) }])
-  if (!held || to === null) return withTempo(session, edited, then)
-  if (from <= held.from && to >= held.to) {
-    const only = Number(averageTempo(tempo, from, to).toFixed(2))
+  const end = to ?? held?.to ?? null
+  const one = (b: number): TempoMap => withTempoIn(tempo, from, end, [{ beat: beats(from), bpm: b }])
+  const edited = one(checkedTempo(bpm))
+  if (!held || end === null) return withTempo(session, edited, then)
+  if (from > held.from || end < held.to)
+    return withTempo(session, heldRange(tempo, edited, held, { from, to: end }), then)
+  const average = averageTempo(tempo, from, end)
+  if (from < held.from || end > held.to || Math.abs(bpm - average) > AS_TYPED)
     throw new InputError(
-      `For the bars outside to stay, one tempo for the whole range can only be its average, ${only} BPM; draw bars of it, or a ramp.`,
+      `For the bars outside to stay, one tempo for all that may change can only be their average, ${Number(averageTempo(tempo, held.from, held.to).toFixed(2))} BPM; change some of them, or make a ramp.`,
     )
-  }
-  return withTempo(session, heldRange(tempo, edited, held, { from, to }), then)
+  return withTempo(session, one(average), then)
 }
 
 /**

@@ -48,7 +48,7 @@ const set = (bpm: number): unknown =>
 const even = (): unknown =>
   store.edit('Average tempo', (s) => {
     const whole = averageTempo(s.tempo, from.value, Math.max(from.value + 1, end.value))
-    return setTempoIn(s, from.value, to.value, whole, staying.value)
+    return setTempoIn(s, from.value, to.value, whole, staying.value, held.value)
   })
 const ramp = (): unknown =>
   store.edit('Tempo ramp', (s) =>
