@@ -51,7 +51,13 @@ describe('corners after attacks', () => {
         const kept = cornersAfterAttacks(map, attacks, RATE, new Set(map.map((k) => k.source)))
         expect(kept).toEqual(map)
       }),
+      { endOnFailure: true },
     )
+  })
+
+  it('rises where the next attack lies where the corner before it went to', () => {
+    const map = [0, 40, 94, 134].map((source, i) => ({ source, target: [0, 10, 65, 75][i]! }))
+    expect(cornersAfterAttacks(map, [1, 41], RATE)).toEqual([map[0], { source: 41, target: 11 }, map[3]])
   })
 
   it('takes a corner next to an attack for one that was put on it', () => {

@@ -47,6 +47,11 @@ export function cornersAfterAttacks(
 ): TimeMap {
   const least = Math.round(STRUCK * rate)
   const out: Knot[] = [map[0]!]
+  /** Adds a knot, but where the corner before has moved as far already. */
+  const rise = (k: Knot): void => {
+    const last = out[out.length - 1]!
+    if (k.source > last.source && k.target > last.target) out.push(k)
+  }
   // Index of the last attack at or before the corner.
   let i = -1
   for (let k = 1; k < map.length; k++) {
@@ -70,13 +75,13 @@ export function cornersAfterAttacks(
       continue
     }
     // What lies before the attack keeps its slope.
-    if (attack > before.source && start > before.target) out.push({ source: attack, target: start })
+    if (attack > before.source && start > before.target) rise({ source: attack, target: start })
     const next = (after.target - corner.target) / (after.source - corner.source)
     const heard = corner.source + Math.max(0, start + least - corner.target) / next
     const source = Math.min(attacks[i + 1] ?? Infinity, Math.round(Math.max(attack + least, heard)))
     const target = corner.target + Math.round((source - corner.source) * next)
     // With too little left before the next corner, both are one.
-    if (source < after.source && target > start && target < after.target) out.push({ source, target })
+    if (source < after.source && target > start && target < after.target) rise({ source, target })
   }
   return out
 }
