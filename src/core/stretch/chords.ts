@@ -6,6 +6,7 @@ import { hann } from '../dsp/windows'
 import { hits } from './hits'
 import { crossfadeTo } from './joins'
 import { levelKeeper } from './keeper'
+import { masking } from './masking'
 import type { Method, Quality, Readable, Source, Span, StretchSettings, Voice } from './types'
 
 /** A recording as it is. */
@@ -34,11 +35,6 @@ const OVERLAP_GAIN = 1 / 1.5
 /** Verbatim recording after an attack, the crossfade at its end included, ms: as long as a quick strum. */
 const HEAD = 24
 const HEAD_FADE = 4
-/** Stretched frames read nothing of an attack before the first, all after the second; ms. */
-const ATTACK_FROM = 4
-const ATTACK_TO = 10
-/** They read nothing after the next attack, and all until so many ms before it. */
-const NEXT_FADE = 2
 /** Share of the window's weight below which what is missing is not made up for: there a head or tail sounds. */
 const LEAST_WEIGHT = 0.4
 
@@ -215,38 +211,6 @@ function makeRoom(size: number, count: number): Room {
     spectra: [together(), together(), together()],
     sums: Array.from({ length: count }, () => floats(size)),
     weight: floats(size),
-  }
-}
-
-/** A raised-cosine ramp from 0 to 1. */
-const rising = (length: number): Float32Array =>
-  Float32Array.from({ length }, (_, i) => Math.sin((Math.PI / 2) * ((i + 0.5) / length)) ** 2)
-
-/**
- * Leaves out of frames what belongs to the attack at a span's start or lies after the one at its end, so that nothing
- * of an attack sounds twice and a frame may still lie as near to it as the map puts it.
- *
- * @returns fills `mask` for the frame from a recording sample on; false when nothing of it is left out
- */
-function masking(span: Span, rate: number, mask: Float32Array): (from: number) => boolean {
-  const ms = (x: number): number => Math.round((x * rate) / 1000)
-  const start = span.attackAtStart ? span.from + ms(ATTACK_FROM) : -Infinity
-  const end = span.attackAtEnd ? span.to : Infinity
-  const up = rising(ms(ATTACK_TO - ATTACK_FROM))
-  const down = rising(ms(NEXT_FADE)).reverse()
-  const size = mask.length
-  return (from) => {
-    const [first, last] = [start - from, end - from]
-    if (first + up.length <= 0 && last - down.length >= size) return false
-    mask.fill(1)
-    mask.fill(0, 0, Math.max(0, first))
-    mask.fill(0, Math.max(0, last))
-    const scale = (by: Float32Array, at: number): void => {
-      for (let i = Math.max(0, -at); i < by.length && at + i < size; i++) mask[at + i]! *= by[i]!
-    }
-    if (start > -Infinity) scale(up, first)
-    if (end < Infinity) scale(down, last - down.length)
-    return true
   }
 }
 
