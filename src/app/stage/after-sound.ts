@@ -1,15 +1,20 @@
-// Pictures of the whole session wait while a change is on its way to the player.
-import { onScopeDispose, shallowRef, watch, type ShallowRef, type WatchSource } from 'vue'
+// Pictures of the session wait while a change is on its way to the player.
+import { effect, onScopeDispose, shallowRef, type ShallowRef } from 'vue'
 import { playback } from '../stores/services'
 
-/** A value that follows its source, but only after a change is heard when one is being made while playing. */
-export function afterSound<T>(source: WatchSource<T> & (() => T)): Readonly<ShallowRef<T>> {
-  const shown = shallowRef(source()) as ShallowRef<T>
-  let gone = false
+/**
+ * A value that follows its source, but only after a change is heard when one is being made while playing. What it
+ * is made from is not even looked at before.
+ */
+export function afterSound<T>(source: () => T): Readonly<ShallowRef<T>> {
+  const shown = shallowRef() as ShallowRef<T>
+  const following = effect(() => void (shown.value = source()), {
+    // Not before all that hangs on the same change has been told of it, the player above all.
+    scheduler: () => queueMicrotask(() => playback.afterChange(take)),
+  })
   const take = (): void => {
-    if (!gone) shown.value = source()
+    if (following.effect.dirty) following()
   }
-  watch(source, () => playback.afterChange(take), { flush: 'sync' })
-  onScopeDispose(() => (gone = true))
+  onScopeDispose(() => following.effect.stop())
   return shown
 }

@@ -50,11 +50,12 @@ export interface MapContext {
 export const beatToSample = (c: MapContext, beat: number): number =>
   Math.round(beatToSeconds(c.tempo, beat) * c.sampleRate)
 
-/** Where the base alone puts a recording place: session samples. */
-function baseTarget(clip: ClipTiming, c: MapContext, source: number): number {
-  const ownSpeed = (from: number): number => ((source - from) / c.recordingRate) * c.sampleRate
-  const start = beatToSeconds(c.tempo, clip.place) * c.sampleRate
-  if (clip.base.kind === 'speed' || clip.base.beats.length < 2) return start + ownSpeed(clip.start)
+/** Where the base alone puts recording places: session samples. */
+function baseOf(clip: ClipTiming, c: MapContext): (source: number) => number {
+  if (clip.base.kind === 'speed' || clip.base.beats.length < 2) {
+    const start = beatToSeconds(c.tempo, clip.place) * c.sampleRate
+    return (source) => start + ((source - clip.start) / c.recordingRate) * c.sampleRate
+  }
   const known = clip.base.beats
   const beatAt = (s: number): number => {
     const i = Math.min(
@@ -67,7 +68,8 @@ function baseTarget(clip: ClipTiming, c: MapContext, source: number): number {
     const [a, b] = [known[i]!, known[i + 1]!]
     return a.beat + ((s - a.source) * (b.beat - a.beat)) / (b.source - a.source)
   }
-  return beatToSeconds(c.tempo, beats(clip.place + beatAt(source) - beatAt(clip.start))) * c.sampleRate
+  const first = beatAt(clip.start)
+  return (source) => beatToSeconds(c.tempo, beats(clip.place + beatAt(source) - first)) * c.sampleRate
 }
 
 /** Recording places at which the base itself bends. */
@@ -86,6 +88,7 @@ function baseBends(clip: ClipTiming): number[] {
  */
 export function clipMap(clip: ClipTiming, c: MapContext): TimeMap {
   const scale = c.sampleRate / c.recordingRate
+  const base = baseOf(clip, c)
   const first = clip.start
   const last = clip.end
   // Anchors: where base and result are known to agree with a promise; between them the base is bent.
@@ -94,7 +97,7 @@ export function clipMap(clip: ClipTiming, c: MapContext): TimeMap {
     .map((p) => ({ source: p.source as number, target: beatToSample(c, p.place) }))
   const edge = (source: number): { source: number; target: number } => ({
     source,
-    target: Math.round(baseTarget(clip, c, source)),
+    target: Math.round(base(source)),
   })
   const start = edge(first)
   const end = edge(last)
@@ -109,19 +112,17 @@ export function clipMap(clip: ClipTiming, c: MapContext): TimeMap {
   const places = [...new Set([first, ...baseBends(clip), ...anchors.map((a) => a.source), last])].sort(
     (a, b) => a - b,
   )
+  const based = anchors.map((a) => base(a.source))
   const knots: Knot[] = []
   for (const source of places) {
     const i = lastAtOrBelow(anchors.length, (k) => anchors[k]!.source, source)
-    const a = anchors[Math.max(0, i)]!
-    const b = anchors[i + 1]
-    const based = baseTarget(clip, c, source)
+    const n = Math.max(0, i)
+    const [a, b] = [anchors[n]!, anchors[i + 1]]
     let target: number
-    if (i < 0 || !b || a.source === source) target = a.target + based - baseTarget(clip, c, a.source)
-    else {
-      const from = baseTarget(clip, c, a.source)
-      const to = baseTarget(clip, c, b.source)
-      target = a.target + ((based - from) * (b.target - a.target)) / (to - from)
-    }
+    if (a.source === source) target = a.target
+    else if (i < 0 || !b) target = a.target + base(source) - based[n]!
+    else
+      target = a.target + ((base(source) - based[n]!) * (b.target - a.target)) / (based[n + 1]! - based[n]!)
     const knot = { source: Math.round(source * scale), target: Math.round(target) }
     const before = knots[knots.length - 1]
     if (!before || (knot.source > before.source && knot.target > before.target)) knots.push(knot)

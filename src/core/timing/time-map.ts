@@ -33,7 +33,13 @@ export function timeMap(knots: readonly Knot[]): TimeMap {
 /** Samples the map's output has. */
 export const targetLength = (map: TimeMap): number => map[map.length - 1]!.target - map[0]!.target
 
-function through(map: TimeMap, x: number, from: 'source' | 'target', to: 'source' | 'target'): number {
+type Side = 'source' | 'target'
+
+/** Where the line through two knots is at a place. */
+const between = (a: Knot, b: Knot, x: number, from: Side, to: Side): number =>
+  a[to] + ((x - a[from]) * (b[to] - a[to])) / (b[from] - a[from])
+
+function through(map: TimeMap, x: number, from: Side, to: Side): number {
   const i = Math.min(
     map.length - 2,
     Math.max(
@@ -41,9 +47,7 @@ function through(map: TimeMap, x: number, from: 'source' | 'target', to: 'source
       lastAtOrBelow(map.length, (k) => map[k]![from], x),
     ),
   )
-  const a = map[i]!
-  const b = map[i + 1]!
-  return a[to] + ((x - a[from]) * (b[to] - a[to])) / (b[from] - a[from])
+  return between(map[i]!, map[i + 1]!, x, from, to)
 }
 
 /** Output place of a recording place; beyond the ends the first or last slope goes on. */
@@ -62,11 +66,11 @@ export function withKnotsAt(map: TimeMap, places: readonly number[]): TimeMap {
   const out: Knot[] = [map[0]!]
   let p = 0
   for (let i = 1; i < map.length; i++) {
-    const end = map[i]!
+    const [start, end] = [map[i - 1]!, map[i]!]
     for (; p < places.length && places[p]! <= end.source; p++) {
       const source = places[p]!
       const last = out[out.length - 1]!
-      const target = Math.round(toTarget(map, source))
+      const target = Math.round(between(start, end, source, 'source', 'target'))
       if (source > last.source && source < end.source && target > last.target && target < end.target)
         out.push({ source, target })
     }

@@ -14,7 +14,7 @@ interface Waiting {
 }
 
 /** Short tasks that a worker may have in hand. */
-export const IN_HAND = 12
+export const IN_HAND = 3
 
 /** Errors cross from workers as plain ones; their names tell what they were. */
 function revived(e: unknown): unknown {

@@ -39,14 +39,16 @@ function planned(): Plan {
 /** A pool of `size` "workers" that take turns; remembers what it was asked for. */
 function fakePool(size: number) {
   const asked: string[] = []
+  const batches: (readonly Piece[])[] = []
   const pool = {
     size,
     run: async (task: (w: unknown, flag: Int32Array) => Promise<unknown>, signal?: AbortSignal) => {
       const worker = {
-        render: async (piece: Piece) => {
-          asked.push(piece.key)
+        render: async (pieces: readonly Piece[]) => {
+          asked.push(...pieces.map((p) => p.key))
+          batches.push(pieces)
           await new Promise((done) => setTimeout(done, asked.length % 3))
-          return renderPiece(piece, () => audio)
+          return pieces.map((p) => renderPiece(p, () => audio))
         },
       }
       const out = await task(worker, new Int32Array(1))
@@ -54,7 +56,7 @@ function fakePool(size: number) {
       return out
     },
   }
-  return { pool: pool as unknown as WorkerPool, asked }
+  return { pool: pool as unknown as WorkerPool, asked, batches }
 }
 
 const settled = async (done: () => boolean): Promise<void> => {
@@ -90,6 +92,35 @@ describe('the renderer', () => {
     expect(r.samples(rendered[0]!)).toBeUndefined()
     expect(r.samples(rendered[1]!)).toBeUndefined()
     expect(errors).toEqual([])
+  })
+
+  it('sends pieces by the dozen, never more than so much sound at once', async () => {
+    const { pool, batches } = fakePool(1)
+    const r = new Renderer(pool, () => audio)
+    const short = Array.from({ length: 40 }, (_, i): Piece => {
+      const span = { ...rendered[0]!.span, to: rendered[0]!.span.from + 400 + i, length: 500 }
+      return { ...rendered[0]!, key: `short ${i}`, span }
+    })
+    const long = [0, 1].map((i): Piece => {
+      const span = { ...rendered[0]!.span, from: 0, to: 60000 + i, length: 70000 }
+      return { ...rendered[0]!, key: `long ${i}`, span }
+    })
+    const all = [...long, ...short]
+    r.want(all)
+    await settled(() => all.every((p) => r.samples(p)))
+    expect(batches.map((b) => b.length)).toEqual([1, 1, 16, 16, 8])
+    for (const p of all) expect(r.samples(p)).toEqual(renderPiece(p, () => audio))
+  })
+
+  it('goes on with a batch of which anything is still wanted', async () => {
+    const { pool, batches } = fakePool(1)
+    const r = new Renderer(pool, () => audio)
+    const [a, b] = rendered
+    r.want([a!, b!])
+    r.want([b!])
+    await settled(() => r.samples(b!) !== undefined)
+    expect(batches).toEqual([[a, b]])
+    expect(r.samples(a!)).toBeDefined()
   })
 
   it('exports the mix, the same bytes with one worker or four', async () => {

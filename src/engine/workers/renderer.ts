@@ -5,13 +5,30 @@ import type { Piece } from '../../core/render/plan'
 import { isVerbatim } from '../../core/stretch/spans'
 import { IN_HAND, type WorkerPool } from './pool'
 
+/**
+ * Samples of one channel, and pieces, that go to a worker in one message at most: most pieces take less time than
+ * their messages do on a busy page, and a slow method must not hold up what comes after it.
+ */
+const BATCH_SAMPLES = 65536
+const BATCH_PIECES = 16
+
 /** Bytes of rendered samples that are kept. */
 const KEEP_BYTES = 500e6
 
 type Rendered = readonly Float32Array[]
 
-/** Called when a piece has arrived. */
-type Arrival = (piece: Piece) => void
+interface Batch {
+  readonly keys: readonly string[]
+  readonly abort: AbortController
+}
+
+/** Takes the first pieces of a list for one message. */
+function batchOf(left: Piece[]): Piece[] {
+  let n = 0
+  for (let samples = 0; n < left.length && n < BATCH_PIECES && samples < BATCH_SAMPLES; n++)
+    samples += left[n]!.span.length
+  return left.splice(0, n)
+}
 
 const bytesOf = (r: Rendered): number => r.reduce((n, c) => n + c.byteLength, 0)
 
@@ -19,9 +36,10 @@ export class Renderer {
   private readonly cache = new Map<string, Rendered>()
   private bytes = 0
   private wanted: readonly Piece[] = []
-  private readonly running = new Map<string, AbortController>()
-  /** Told about every arrival, and about failures that are no cancellation. */
-  onArrival: Arrival = () => {}
+  /** Batches that workers have in hand. */
+  private readonly ahead = new Set<Batch>()
+  /** Told when pieces have arrived, and about failures that are no cancellation. */
+  onArrival: () => void = () => {}
   onError: (e: unknown) => void = () => {}
 
   /** @param recordings audio at the session's rate, or undefined before it is loaded */
@@ -56,46 +74,46 @@ export class Renderer {
     return out
   }
 
-  /** Says what is wanted, most urgent first; work on pieces no longer wanted is cancelled. */
+  /** Says what is wanted, most urgent first; work of which nothing is wanted any more is cancelled. */
   want(pieces: readonly Piece[]): void {
     this.wanted = pieces.filter((p) => !this.samples(p))
     const keys = new Set(this.wanted.map((p) => p.key))
-    for (const [key, abort] of this.running) if (!keys.has(key) && !key.endsWith('!')) abort.abort()
+    for (const batch of this.ahead) if (!batch.keys.some((key) => keys.has(key))) batch.abort.abort()
     this.dispatch()
   }
 
-  /** A piece, now or as soon as it is rendered. @throws Cancelled */
+  /** A piece, now or as soon as it is rendered. Work somebody waits for is not cancelled when the playhead moves on. @throws Cancelled */
   async get(piece: Piece, signal?: AbortSignal): Promise<Rendered> {
     const known = this.samples(piece)
     if (known) return known
-    return this.start(piece, signal)
+    return (await this.render([piece], signal))[0]!
   }
 
   private dispatch(): void {
-    for (const piece of this.wanted) {
-      if (this.running.size >= this.pool.size * IN_HAND) return
-      if (this.running.has(piece.key) || this.samples(piece)) continue
-      void this.start(piece).catch((e: unknown) => {
-        if (!(e instanceof Cancelled)) this.onError(e)
-      })
+    const taken = new Set([...this.ahead].flatMap((b) => b.keys))
+    const left = this.wanted.filter((p) => !taken.has(p.key) && !this.samples(p))
+    while (left.length && this.ahead.size < this.pool.size * IN_HAND) void this.start(batchOf(left))
+  }
+
+  /** Renders a batch ahead of its need. */
+  private async start(pieces: readonly Piece[]): Promise<void> {
+    const batch = { keys: pieces.map((p) => p.key), abort: new AbortController() }
+    this.ahead.add(batch)
+    try {
+      await this.render(pieces, batch.abort.signal)
+    } catch (e) {
+      if (!(e instanceof Cancelled)) this.onError(e)
+    } finally {
+      this.ahead.delete(batch)
+      this.dispatch()
     }
   }
 
-  private async start(piece: Piece, signal?: AbortSignal): Promise<Rendered> {
-    const abort = new AbortController()
-    // Work somebody waits for (an export) is not cancelled when the playhead moves on.
-    const key = signal ? `${piece.key}!` : piece.key
-    signal?.addEventListener('abort', () => abort.abort(), { once: true })
-    this.running.set(key, abort)
-    try {
-      const out = await this.pool.run((w, flag) => w.render(piece, flag), abort.signal, true)
-      this.put(piece.key, out)
-      this.onArrival(piece)
-      return out
-    } finally {
-      this.running.delete(key)
-      this.dispatch()
-    }
+  private async render(pieces: readonly Piece[], signal?: AbortSignal): Promise<Rendered[]> {
+    const out = await this.pool.run((w, flag) => w.render(pieces, flag), signal, true)
+    pieces.forEach((p, i) => this.put(p.key, out[i]!))
+    this.onArrival()
+    return out
   }
 
   private put(key: string, samples: Rendered): void {

@@ -77,5 +77,6 @@ export interface Tasks {
   ): Promise<AudioData>
   /** Makes a recording known, at the session's rate. */
   keep(id: string, audio: AudioData): Promise<void>
-  render(piece: Piece, flag: CancelFlag): Promise<Float32Array[]>
+  /** Pieces in one go, each with the channels of all its recordings. */
+  render(pieces: readonly Piece[], flag: CancelFlag): Promise<Float32Array[][]>
 }

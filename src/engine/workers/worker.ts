@@ -129,15 +129,15 @@ const tasks: Tasks = {
   async keep(id, audio) {
     recordings.set(id, audio)
   },
-  async render(piece, flag) {
+  async render(pieces, flag) {
     await loadFft()
     const known = (id: string): AudioData => {
       const audio = recordings.get(id)
       if (!audio) throw new Error(`Recording ${id} is not known here`)
       return audio
     }
-    const out = renderPiece(piece, known, checkFor(flag))
-    return transfer(out, buffersOf(out))
+    const out = pieces.map((piece) => renderPiece(piece, known, checkFor(flag)))
+    return transfer(out, out.flatMap(buffersOf))
   },
 }
 
