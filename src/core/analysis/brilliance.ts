@@ -1,5 +1,7 @@
 // The highest frequencies in short windows: quiet cymbals begin there, over everything that sounds below.
 import { fftSize, realFft } from '../dsp/fft'
+import { workspace } from '../dsp/kernels/kernels'
+import { copyRange } from '../dsp/signal'
 import { hann } from '../dsp/windows'
 
 /** What counts as highest: above most of what strings and voices have, and below where files are cut off, Hz. */
@@ -25,9 +27,9 @@ export function brillianceMeter(
   const length = channels[0]?.length ?? 0
   const size = fftSize(Math.round(WINDOW_SECONDS * sampleRate))
   const fft = realFft(size)
-  const window = hann(size)
-  const windowed = new Float32Array(size)
-  const spectrum = new Float32Array(size)
+  const { run, floats } = workspace(3 * size)
+  const [window, windowed, spectrum] = [floats(size), floats(size), floats(size)]
+  window.set(hann(size))
   const from = 2 * Math.ceil((LOW * size) / sampleRate)
   const to = 2 * Math.floor((Math.min(HIGH, 0.48 * sampleRate) * size) / sampleRate)
   const scale = 1 / (size * size * 0.09375)
@@ -36,11 +38,11 @@ export function brillianceMeter(
     const start = Math.min(around - (size >> 1), Math.max(0, length - size))
     let power = 0
     for (const x of channels) {
-      if (start >= 0 && start + size <= x.length)
-        for (let i = 0; i < size; i++) windowed[i] = x[start + i]! * window[i]!
-      else for (let i = 0; i < size; i++) windowed[i] = (x[start + i] ?? 0) * window[i]!
+      if (start >= 0 && start + size <= x.length) windowed.set(x.subarray(start, start + size))
+      else copyRange(x, start, start + size, windowed.fill(0))
+      run.multiply(windowed.byteOffset, window.byteOffset, windowed.byteOffset, size)
       fft.forward(windowed, spectrum)
-      for (let k = from; k < to; k++) power += spectrum[k]! * spectrum[k]!
+      power += run.energy(spectrum.byteOffset + 4 * from, to - from)
     }
     return Math.log((power * scale) / channels.length + SILENCE)
   }

@@ -1,5 +1,6 @@
 // Notes that begin over a neighbouring string which rings on: tuned by their own partials, not by the period of both.
 import { realFft } from '../../dsp/fft'
+import { magnitudes } from '../../dsp/stft'
 import { hann } from '../../dsp/windows'
 import type { Source } from '../source'
 import type { Note } from './notes'
@@ -55,15 +56,14 @@ export function tunedByPartials(notes: readonly Note[], source: Source): Note[] 
   const fft = realFft(size)
   const [time, packed] = [new Float32Array(size), new Float32Array(size)]
   const windows = new Map<number, Float32Array>()
-  const magnitudes = (from: number, count: number): Float32Array => {
+  const [after, before] = [new Float32Array(size / 2 + 1), new Float32Array(size / 2 + 1)]
+  const spectrum = (from: number, count: number, into: Float32Array): void => {
     const window = windows.get(count) ?? Float32Array.from(hann(count))
     windows.set(count, window)
     time.fill(0)
     source.frame(0, from, window, time.subarray(0, count))
     fft.forward(time, packed)
-    return Float32Array.from({ length: size / 2 }, (_, k) =>
-      k ? Math.hypot(packed[2 * k]!, packed[2 * k + 1]!) : 0,
-    )
+    magnitudes(packed, into)[0] = 0
   }
   const bin = (hz: number): number => (hz * size) / rate
   const partials = (x: Float32Array, hz: number): number => {
@@ -95,11 +95,11 @@ export function tunedByPartials(notes: readonly Note[], source: Source): Note[] 
     if (length < LEAST || ringing.length === 0 || note.vibrato.depth > 0) return note
     const count = Math.round(length * rate)
     const at = Math.round(note.start * rate)
-    const after = magnitudes(at + Math.round(AFTER * rate), count)
+    spectrum(at + Math.round(AFTER * rate), count, after)
     if (!diesAway(at, count)) return note
     const own = partials(after, hzOf(note.midi))
     if (!ringing.some((p) => partials(after, hzOf(p.midi)) > PULLS * own)) return note
-    const before = magnitudes(at - count - Math.round(0.004 * rate), count)
+    spectrum(at - count - Math.round(0.004 * rate), count, before)
     const found: { x: number; weight: number }[] = []
     for (let h = 1; h <= HARMONICS; h++) {
       const from = Math.max(1, Math.ceil(bin(h * hzOf(note.midi - REACH))))

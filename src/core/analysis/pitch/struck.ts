@@ -1,5 +1,6 @@
 // Notes struck while others still ring: their pitch told from what the attack adds to the spectrum.
 import { realFft } from '../../dsp/fft'
+import { magnitudes } from '../../dsp/stft'
 import { hann } from '../../dsp/windows'
 import { semitonesOver } from '../../units'
 import type { Source } from '../source'
@@ -43,6 +44,9 @@ interface Standing {
   readonly explains: number
 }
 
+/** Weights of the partials. */
+const WEIGHT = Float64Array.from({ length: HARMONICS }, (_, h) => 1 / Math.sqrt(h + 1))
+
 /** Gives the standing of pitches at a place, and the best of all. */
 function listener(source: Source): (seconds: number) => { best: Standing; of(hz: number): Standing } {
   const size = 2 ** Math.round(Math.log2(WINDOW_SECONDS * source.rate))
@@ -53,42 +57,52 @@ function listener(source: Source): (seconds: number) => { best: Standing; of(hz:
   const half = size / 2
   const apart = Math.round(APART * source.rate)
   const top = Math.min(half - 2, Math.ceil((HARMONICS * HIGH * size) / source.rate))
-  const magnitudes = (from: number): Float32Array => {
+  const spectrum = (from: number, into: Float32Array): void => {
     source.frame(0, from, window, frame)
     fft.forward(frame, packed)
-    return Float32Array.from({ length: half }, (_, k) =>
-      k ? Math.hypot(packed[2 * k]!, packed[2 * k + 1]!) : 0,
-    )
+    magnitudes(packed, into)[0] = 0
   }
+  /** Bins of a pitch's partials, as many as there are. */
+  const binsOf = (hz: number): number[] =>
+    Array.from(WEIGHT, (_, h) => Math.round(((h + 1) * hz * size) / source.rate)).filter((k) => k <= half - 3)
+  const tried: { readonly hz: number; readonly bins: readonly number[] }[] = []
+  for (let hz = LOW; hz <= HIGH; hz *= 2 ** (STEP / 12)) tried.push({ hz, bins: binsOf(hz) })
+  // What an attack adds to each bin, and the same compressed, so that one strong partial does not decide alone.
+  const [before, added, heights] = [0, 1, 2].map(() => new Float32Array(half + 1)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ]
   return (seconds) => {
     const at = Math.round(seconds * source.rate)
-    const before = magnitudes(at - apart - size)
-    const added = magnitudes(at + apart).map((v, k) => Math.max(0, v - RINGING * before[k]!))
-    // Compressed, so that one strong partial does not decide alone.
-    const heights = added.map(Math.sqrt)
+    spectrum(at - apart - size, before)
+    spectrum(at + apart, added)
     let total = 1e-12
-    for (let k = 1; k < top; k++) total += added[k]!
-    const of = (hz: number): Standing => {
+    for (let k = 0; k < half; k++) {
+      const more = Math.max(0, added[k]! - RINGING * before[k]!)
+      added[k] = more
+      heights[k] = Math.sqrt(more)
+      if (k > 0 && k < top) total += added[k]!
+    }
+    const standing = (hz: number, bins: readonly number[]): Standing => {
       let sum = 0
       let weights = 0
       let share = 0
-      for (let h = 1; h <= HARMONICS; h++) {
-        const k = Math.round((h * hz * size) / source.rate)
-        if (k > half - 3) break
-        const weight = 1 / Math.sqrt(h)
-        sum += weight * Math.max(heights[k - 1]!, heights[k]!, heights[k + 1]!)
-        weights += weight
-        for (let j = k - 2; j <= k + 2; j++) share += added[j] ?? 0
+      for (let h = 0; h < bins.length; h++) {
+        const k = bins[h]!
+        sum += WEIGHT[h]! * Math.max(heights[k - 1]!, heights[k]!, heights[k + 1]!)
+        weights += WEIGHT[h]!
+        for (let j = Math.max(0, k - 2); j <= k + 2; j++) share += added[j]!
       }
       const explains = share / total
       return { hz, score: weights ? (sum / weights) * Math.sqrt(Math.min(1, explains)) : 0, explains }
     }
-    let best = of(LOW)
-    for (let hz = LOW; hz <= HIGH; hz *= 2 ** (STEP / 12)) {
-      const one = of(hz)
+    let best = standing(tried[0]!.hz, tried[0]!.bins)
+    for (const { hz, bins } of tried) {
+      const one = standing(hz, bins)
       if (one.score > best.score) best = one
     }
-    return { best, of }
+    return { best, of: (hz) => standing(hz, binsOf(hz)) }
   }
 }
 
