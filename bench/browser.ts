@@ -210,6 +210,9 @@ function stretchOf(seconds: number): Float32Array[] {
   })
 }
 
+/** The page has been open for so long, milliseconds. */
+const SETTLED = 1500
+
 /** Seconds from the page's being given a four-minute stereo file until its transients, and until all findings, are there. */
 async function dropped(browser: Browser): Promise<{ ticks: number; all: number; cancelled: number }> {
   const file = fileOf('Four minutes.wav', stretchOf(240))
@@ -220,6 +223,8 @@ async function dropped(browser: Browser): Promise<{ ticks: number; all: number; 
     window.addEventListener('change', () => (w.given = Date.now()), { capture: true, once: true })
   })
   await page.goto('/')
+  // Nobody drops a file in the moment in which the page and its workers are still getting ready.
+  await page.waitForTimeout(SETTLED)
   await page.getByTestId('files').setInputFiles(file.path)
   const after = async (attribute: string): Promise<number> => {
     await page.waitForSelector(`[data-test="track"][${attribute}="true"]`, { timeout: 120_000 })

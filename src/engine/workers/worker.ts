@@ -1,10 +1,10 @@
 // The worker: decodes, analyses and renders with the core.
 import { expose, transfer } from 'comlink'
-import { conclude, judged, measure } from '../../core/analysis/analyse'
+import { conclude, judged } from '../../core/analysis/analyse'
 import { findBeats } from '../../core/analysis/beats/track'
-import { onsetStrength } from '../../core/analysis/onset-strength'
-import { pitchCandidates } from '../../core/analysis/pitch/candidates'
-import { part, type Progress } from '../../core/analysis/progress'
+import { onsetFrames, onsetStrength } from '../../core/analysis/onset-strength'
+import { pitchCandidates, pitchFrames } from '../../core/analysis/pitch/candidates'
+import { part, type FrameRange, type Progress } from '../../core/analysis/progress'
 import { mainSource } from '../../core/analysis/source'
 import { isAiff, readAiff } from '../../core/audio/aiff'
 import type { AudioData } from '../../core/audio/buffer'
@@ -43,6 +43,17 @@ function sparing(flag: CancelFlag, progress: (done: number) => void): Progress {
   }
 }
 
+/** Frames in ranges: a part of a recording is lowered as it is read. */
+function framesOf(
+  { channels, sampleRate }: AudioData,
+  ranges: { readonly onset: FrameRange; readonly pitch: FrameRange },
+  told?: Progress,
+) {
+  const curve = onsetStrength(channels, sampleRate, part(told, 0, 0.6), ranges.onset)
+  const main = mainSource(channels, sampleRate, true)
+  return { curve, candidates: pitchCandidates(main, part(told, 0.6, 1), ranges.pitch) }
+}
+
 const tasks: Tasks = {
   async warm() {
     await loadFft()
@@ -51,7 +62,16 @@ const tasks: Tasks = {
       { length: 2 * 44100 },
       (_, i) => (random() - 0.5) * Math.exp(-(i % 9000) / 3000),
     )
-    measure([x, x], 44100)
+    const audio = { sampleRate: 44100, channels: [x, x.slice()] }
+    const [onset, pitch] = [
+      onsetFrames(audio.channels, 44100),
+      pitchFrames(mainSource(audio.channels, 44100, true)),
+    ]
+    const { curve, candidates } = framesOf(audio, {
+      onset: { from: 0, to: onset },
+      pitch: { from: 0, to: pitch },
+    })
+    judged(audio.channels, 44100, curve, candidates)
     // The first stretch of a session should not be the first of the worker.
     const [source, length] = [{ sampleRate: 44100, channels: [x] }, 22050]
     const map = [0, length].map((at) => ({ source: at, target: Math.round(1.1 * at) }))
@@ -76,16 +96,9 @@ const tasks: Tasks = {
       all.flatMap((p) => buffersOf(p.levels.map((l) => l.values))),
     )
   },
-  async analysisFrames({ channels, sampleRate }, ranges, flag, progress) {
+  async analysisFrames(audio, ranges, flag, progress) {
     await loadFft()
-    const told = sparing(flag, progress)
-    const curve = onsetStrength(channels, sampleRate, part(told, 0, 0.6), ranges.onset)
-    const candidates = pitchCandidates(
-      mainSource(channels, sampleRate, true),
-      part(told, 0.6, 1),
-      ranges.pitch,
-    )
-    return { curve, candidates }
+    return framesOf(audio, ranges, sparing(flag, progress))
   },
   async judge({ channels, sampleRate }, curve, candidates, flag, early) {
     await loadFft()
