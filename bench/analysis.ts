@@ -139,11 +139,12 @@ function benchOn(
     line([name, ...tables.map((t) => figure(t.get(name)))])
 }
 
-const HELD_SEED = 770000
+/** Seeds of the sampled half: one alone has some two dozen bands, of which a single one is four per cent. */
+const HELD_SEEDS = [770000, 870000, 970000]
 
 /** The recordings that nothing was fitted or tried on. */
-function held(): [string, (() => Piece)[]][] {
-  const sampled = canPlaySamples() ? sampledCorpus(HELD_SEED) : []
+function held(seeds: readonly number[]): [string, (() => Piece)[]][] {
+  const sampled = canPlaySamples() ? seeds.flatMap(sampledCorpus) : []
   if (!sampled.length)
     process.stdout.write('Sampled instruments: install fluidsynth and fluid-soundfont-gm to measure them.\n')
   return [
@@ -154,7 +155,7 @@ function held(): [string, (() => Piece)[]][] {
 
 /** Figures by category on recordings that were not used while developing. */
 export function benchAnalysis(): void {
-  for (const [title, makers] of held()) benchOn(title, makers, { ours })
+  for (const [title, makers] of held(HELD_SEEDS)) benchOn(title, makers, { ours })
 }
 
 /**
@@ -165,7 +166,7 @@ export function benchAnalysis(): void {
 export async function benchReferences(asked: readonly string[]): Promise<void> {
   const aubio = await aubioEstimate()
   const essentia = essentiaEstimate()
-  const [code, sampled] = held()
+  const [code, sampled] = held(HELD_SEEDS.slice(0, 1))
   const both = [code!, sampled!].filter((_, i) => !asked.includes(i ? 'code' : 'sampled'))
   for (const [title, makers] of both)
     benchOn(
