@@ -58,8 +58,8 @@ function blocks(x: Float64Array): Float64Array {
 }
 
 /** An earlier rise at least this share of the steepest, and of at least this ratio, is the attack's true start. */
-const EARLIER = 0.5
-const EARLIER_RATIO = 5
+const EARLIER = 0.25
+const EARLIER_RATIO = 3
 
 interface Rise {
   readonly at: number
@@ -173,6 +173,19 @@ const SLACK = [-0.012, 0.014] as const
 /** If it does, nothing is steep here: the sound swells, and begins about this long after the estimate. */
 const SWELL = 0.004
 
+/** A note is heard from this share of its first peak on, which lies within so many seconds. */
+const HEARD = 0.05
+const PEAK = 0.04
+
+/** Passes over what a finger or a stick does before the note, where nothing else sounds: -26 dB of what follows. */
+function heardFrom(channels: readonly Float32Array[], at: number, sampleRate: number): number {
+  const to = Math.min(channels[0]!.length, at + Math.round(PEAK * sampleRate))
+  let peak = 0
+  for (const c of channels) for (let i = at; i < to; i++) peak = Math.max(peak, Math.abs(c[i]!))
+  for (let i = at; i < to; i++) for (const c of channels) if (Math.abs(c[i]!) >= HEARD * peak) return i
+  return at
+}
+
 /** Power after a place over power before it. */
 function steepness(power: Float64Array, at: number, count: number): number {
   let [before, after] = [1e-14, 1e-14]
@@ -186,7 +199,8 @@ function steepness(power: Float64Array, at: number, count: number): number {
  *
  * Finds the clearest rise of level, over short and long spans and with one to three differences taken, then splits
  * the signal around it into "before the attack" and "attack" by variance. Where nothing rises steeply there, a split far
- * from the estimate is not believed, and the sound begins shortly after it.
+ * from the estimate is not believed, and the sound begins shortly after it. What stays 26 dB below the first peak is no
+ * start of a note yet.
  *
  * @param channels planar audio; @param around estimated onset, samples; @param sampleRate Hz
  * @param reach how far the onset may lie from the estimate on either side, seconds
@@ -198,7 +212,7 @@ export function attackStart(
   sampleRate: number,
   reach = 0.022,
 ): number {
-  return startOf(channels, around, sampleRate, reach, emphasizedPowers)
+  return heardFrom(channels, startOf(channels, around, sampleRate, reach, emphasizedPowers), sampleRate)
 }
 
 /** The same for an attack that shows in the highest frequencies only, which is found there to a few milliseconds. */

@@ -1,0 +1,46 @@
+// Where an attack begins: at its first string, and not at what a finger does before it.
+import { describe, expect, it } from 'vitest'
+import { noise } from '../../../tests/support/signals'
+import { attackStart } from './refine'
+
+const RATE = 44100
+const ms = (x: number): number => Math.round((x * RATE) / 1000)
+
+/** A plucked string: six partials that die away, struck at a sample. */
+function pluck(x: Float32Array, at: number, hz: number, gain: number): void {
+  for (let i = at; i < x.length; i++) {
+    const t = (i - at) / RATE
+    for (let h = 1; h <= 6; h++)
+      x[i]! += ((gain / h) * Math.exp(-(2 + h) * t) * Math.sin(2 * Math.PI * h * hz * t)) / 2
+  }
+}
+
+describe('the start of an attack', () => {
+  it.each([5, 6, 9])('of a growing strum over a ringing chord is its first string, %i ms apart', (apart) => {
+    const x = new Float32Array(RATE)
+    const strings = [147, 196, 247, 294]
+    for (const hz of strings) pluck(x, ms(50), hz * 1.12, 0.2)
+    const first = ms(600)
+    strings.forEach((hz, s) => pluck(x, first + s * ms(apart), hz, 0.2 * 1.6 ** s))
+    for (const off of [-6, 4, 14])
+      expect(Math.abs(attackStart([x], first + ms(off), RATE) - first)).toBeLessThan(ms(2))
+  })
+
+  it('is not the touch of a finger some 40 dB below the note that follows', () => {
+    const note = ms(500)
+    const x = new Float32Array(RATE)
+    pluck(x, note, 55, 0.8)
+    const touch = noise(3, RATE, 0.004, 1)
+    for (let i = note - ms(20); i < note; i++) x[i]! += touch[i]!
+    for (const off of [-12, 0, 8])
+      expect(Math.abs(attackStart([x], note + ms(off), RATE) - note)).toBeLessThan(ms(1.5))
+  })
+
+  it('keeps a grace note that is heard: 14 dB below, 36 ms before', () => {
+    const note = ms(500)
+    const x = new Float32Array(RATE)
+    pluck(x, note - ms(36), 220, 0.16)
+    pluck(x, note, 220, 0.8)
+    expect(Math.abs(attackStart([x], note - ms(40), RATE) - (note - ms(36)))).toBeLessThan(ms(1))
+  })
+})
