@@ -6,7 +6,8 @@ import { percentile } from '../../../tests/support/measure'
 import { JIG_RATE } from '../../../demo/jig'
 import { defaultAttacks } from '../analysis/analyse'
 import { clickBeats } from '../render/click'
-import { mapOf } from '../render/plan'
+import { piecesIn } from '../render/mix'
+import { mapOf, planSession } from '../render/plan'
 import { beatToSeconds, bpmAt } from '../music/tempo-map'
 import { barAt } from '../music/meter-map'
 import { AS_FOUND, countBeats } from '../timing/count'
@@ -14,7 +15,7 @@ import { driftByBar, heardBeats, worstBar } from '../timing/drift'
 import { toTarget } from '../timing/time-map'
 import { samples } from '../units'
 import { newSession, newTrack } from './create'
-import { addTrack, setTempo } from './edits'
+import { addTrack, setTempo, transpose } from './edits'
 import { findClip } from './find'
 import { parseSession } from './schema'
 import { moveGridToMusic, moveMusicToGrid, releaseClip, setCount } from './agree-edits'
@@ -165,6 +166,26 @@ describe('the jig, played without a click', () => {
     expect(sounds(slower, 1, 30)).toBeCloseTo(sounds(moved, 1, 30), 4)
     const free = releaseClip(slower, 't0-1')
     expect(sounds(free, 0, 20) - sounds(free, 0, 10)).toBeCloseTo(10, 4)
+  })
+
+  it('a tempo change asks for new samples only where something follows it', () => {
+    const both = moveMusicToGrid(setTempo(j.session, 165), 't0-1', j.counted, ['t0-1', 't1-1'], {
+      by: 'beats',
+    })
+    // The released one is transposed, so that its samples are made too.
+    const before = transpose(releaseClip(both, 't1-1'), 't1-1', { semitones: 2 })
+    const after = setTempoIn(before, 48, 54, 120, 'stay in seconds')
+    const keys = (s: Session, track: number, beats?: readonly [number, number]): string[] => {
+      const found = (id: string) => j.found[Number(id.slice(1))]?.transients ?? []
+      const plan = planSession(s, found, { quality: 'fine', tracks: [`t${track}`] })
+      const [from, to] = beats?.map((b) => Math.round(beatToSeconds(s.tempo, b) * JIG_RATE)) ?? []
+      return piecesIn(plan, from ?? plan.start, to ?? plan.end).map((p) => p.key)
+    }
+    expect(keys(after, 1)).toEqual(keys(before, 1))
+    expect(keys(after, 0, [0, 46])).toEqual(keys(before, 0, [0, 46]))
+    const [changed, was] = [after, before].map((s) => new Set(keys(s, 0, [49, 53])))
+    expect(changed!.size).toBeGreaterThan(3)
+    expect([...changed!].filter((key) => was!.has(key))).toEqual([])
   })
 
   it('drift is charted bar by bar, and the most useful next point is where it is worst', () => {

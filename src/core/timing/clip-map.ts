@@ -95,10 +95,8 @@ export function clipMap(clip: ClipTiming, c: MapContext): TimeMap {
   const anchors = clip.pins
     .filter((p) => p.source >= first && p.source <= last)
     .map((p) => ({ source: p.source as number, target: beatToSample(c, p.place) }))
-  const edge = (source: number): { source: number; target: number } => ({
-    source,
-    target: Math.round(base(source)),
-  })
+  // Edges are not rounded: half a sample at the end would bend all that lies before it.
+  const edge = (source: number): { source: number; target: number } => ({ source, target: base(source) })
   const start = edge(first)
   const end = edge(last)
   const lowest = anchors[0]
@@ -120,6 +118,7 @@ export function clipMap(clip: ClipTiming, c: MapContext): TimeMap {
     const [a, b] = [anchors[n]!, anchors[i + 1]]
     let target: number
     if (a.source === source) target = a.target
+    else if (a.target === based[n] && (!b || b.target === based[n + 1])) target = base(source)
     else if (i < 0 || !b) target = a.target + base(source) - based[n]!
     else
       target = a.target + ((base(source) - based[n]!) * (b.target - a.target)) / (based[n + 1]! - based[n]!)
