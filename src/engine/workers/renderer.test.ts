@@ -37,7 +37,7 @@ function planned(): Plan {
 }
 
 /** A pool of `size` "workers" that take turns; remembers what it was asked for. */
-function fakePool(size: number) {
+function fakePool(size: number, failing?: string) {
   const asked: string[] = []
   const batches: (readonly Piece[])[] = []
   const pool = {
@@ -48,6 +48,7 @@ function fakePool(size: number) {
           asked.push(...pieces.map((p) => p.key))
           batches.push(pieces)
           await new Promise((done) => setTimeout(done, asked.length % 3))
+          if (pieces.some((p) => p.key === failing)) throw new Error('broken')
           return pieces.map((p) => renderPiece(p, () => audio))
         },
       }
@@ -105,11 +106,37 @@ describe('the renderer', () => {
       const span = { ...rendered[0]!.span, from: 0, to: 60000 + i, length: 70000 }
       return { ...rendered[0]!, key: `long ${i}`, span }
     })
-    const all = [...long, ...short]
+    const all = [...short.slice(0, 3), ...long, ...short.slice(3)]
     r.want(all)
     await settled(() => all.every((p) => r.samples(p)))
-    expect(batches.map((b) => b.length)).toEqual([1, 1, 16, 16, 8])
+    expect(batches.map((b) => b.length)).toEqual([3, 1, 1, 16, 16, 5])
     for (const p of all) expect(r.samples(p)).toEqual(renderPiece(p, () => audio))
+  })
+
+  it('renders what was sent with a piece that fails, and tells of that one once', async () => {
+    const failing = rendered[1]!
+    const { pool, batches } = fakePool(1, failing.key)
+    const r = new Renderer(pool, () => audio)
+    const errors: unknown[] = []
+    r.onError = (e) => errors.push(e)
+    r.want(pieces)
+    await settled(() => errors.length > 0 && rendered.every((p) => p === failing || r.samples(p)))
+    const sent = batches.length
+    r.want(pieces)
+    await new Promise((done) => setTimeout(done, 20))
+    expect([errors.length, batches.length]).toEqual([1, sent])
+    expect(r.samples(failing)).toBeUndefined()
+  })
+
+  it('waits for recordings that are still being read', async () => {
+    let known = false
+    const { pool, asked } = fakePool(1)
+    const r = new Renderer(pool, () => (known ? audio : undefined))
+    r.want(pieces)
+    expect(asked).toEqual([])
+    known = true
+    r.want(pieces)
+    await settled(() => rendered.every((p) => r.samples(p)))
   })
 
   it('goes on with a batch of which anything is still wanted', async () => {

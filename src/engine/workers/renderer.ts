@@ -22,11 +22,16 @@ interface Batch {
   readonly abort: AbortController
 }
 
-/** Takes the first pieces of a list for one message. */
-function batchOf(left: Piece[]): Piece[] {
-  let n = 0
-  for (let samples = 0; n < left.length && n < BATCH_PIECES && samples < BATCH_SAMPLES; n++)
+/** Takes the first pieces of a list for one message; one that must go alone, or is long, is a message of its own. */
+function batchOf(left: Piece[], alone: ReadonlySet<string>): Piece[] {
+  const first = left[0]!
+  let n = 1
+  let samples = first.span.length
+  while (n < Math.min(left.length, BATCH_PIECES) && !alone.has(first.key) && !alone.has(left[n]!.key)) {
     samples += left[n]!.span.length
+    if (samples > BATCH_SAMPLES) break
+    n++
+  }
   return left.splice(0, n)
 }
 
@@ -38,6 +43,9 @@ export class Renderer {
   private wanted: readonly Piece[] = []
   /** Batches that workers have in hand. */
   private readonly ahead = new Set<Batch>()
+  /** Pieces of batches that failed: each is tried alone, so that one takes no other with it, and only once. */
+  private readonly alone = new Set<string>()
+  private readonly failed = new Set<string>()
   /** Told when pieces have arrived, and about failures that are no cancellation. */
   onArrival: () => void = () => {}
   onError: (e: unknown) => void = () => {}
@@ -91,8 +99,16 @@ export class Renderer {
 
   private dispatch(): void {
     const taken = new Set([...this.ahead].flatMap((b) => b.keys))
-    const left = this.wanted.filter((p) => !taken.has(p.key) && !this.samples(p))
-    while (left.length && this.ahead.size < this.pool.size * IN_HAND) void this.start(batchOf(left))
+    const left = this.wanted.filter(
+      (p) => !taken.has(p.key) && !this.failed.has(p.key) && !this.samples(p) && this.canRender(p),
+    )
+    while (left.length && this.ahead.size < this.pool.size * IN_HAND)
+      void this.start(batchOf(left, this.alone))
+  }
+
+  /** Workers know a recording by the time it is known here. */
+  private canRender(piece: Piece): boolean {
+    return piece.recordings.every((id) => this.recordings(id) !== undefined)
   }
 
   /** Renders a batch ahead of its need. */
@@ -102,7 +118,12 @@ export class Renderer {
     try {
       await this.render(pieces, batch.abort.signal)
     } catch (e) {
-      if (!(e instanceof Cancelled)) this.onError(e)
+      if (e instanceof Cancelled) return
+      if (batch.keys.length > 1) for (const key of batch.keys) this.alone.add(key)
+      else {
+        this.failed.add(batch.keys[0]!)
+        this.onError(e)
+      }
     } finally {
       this.ahead.delete(batch)
       this.dispatch()
