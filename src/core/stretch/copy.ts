@@ -1,6 +1,6 @@
 // Voices that need no stretching: verbatim recording, and samples made beforehand.
 import { copyRange } from '../dsp/signal'
-import type { Source, Span, Voice } from './types'
+import type { Readable, Source, Span, Voice } from './types'
 
 /** A voice over samples that are already there. */
 export function voiceOf(channels: readonly Float32Array[]): Voice {
@@ -11,6 +11,15 @@ export function voiceOf(channels: readonly Float32Array[]): Voice {
       position += count
     },
   }
+}
+
+/** Samples [from, to) of all channels. */
+export function rangeOf(source: Readable, from: number, to: number): Float32Array[] {
+  return Array.from({ length: source.count }, (_, c) => {
+    const x = new Float32Array(to - from)
+    source.read(c, from, to, x, 0)
+    return x
+  })
 }
 
 /** The recording bit for bit; the span's length is that of its source. */

@@ -1,0 +1,59 @@
+// A note keeps its power over its length, whatever of it is copied.
+import { describe, expect, it } from 'vitest'
+import { rms } from '../../../tests/support/measure'
+import { sine, struck } from '../../../tests/support/signals'
+import { bodyGain } from './body-gain'
+import { stretchAudio } from './stretch'
+import { DEFAULT_STRETCH, type Readable, type Span } from './types'
+
+const RATE = 44100
+const reading = (x: Float32Array): Readable => ({
+  sampleRate: RATE,
+  count: 1,
+  read: (_, from, to, out, at) => out.set(x.subarray(from, to), at),
+})
+const span = (length: number, attackAtStart = true): Span => ({
+  from: 0,
+  to: 10000,
+  length,
+  attackAtStart,
+  attackAtEnd: true,
+  joinsStart: true,
+  joinsEnd: true,
+})
+/** Power 4 for the first thousand samples, 1 after. */
+const loudFirst = reading(new Float32Array(10000).map((_, i) => (i < 1000 ? 2 : 1)))
+
+describe('the gain after an attack', () => {
+  it.each([8000, 12500, 15000])('makes a note of 10000 samples as powerful over %i', (length) => {
+    const gain = bodyGain(loudFirst, span(length), 1000)
+    const power = 4 * 1000 + gain ** 2 * (length - 1000)
+    expect(power).toBeCloseTo((length / 10000) * (4 * 1000 + 9000), 0)
+  })
+  it('is never more than 1 dB', () => {
+    const click = reading(new Float32Array(10000).map((_, i) => (i < 1000 ? 10 : 1)))
+    expect(20 * Math.log10(bodyGain(click, span(20000), 1000))).toBeCloseTo(1, 2)
+    expect(20 * Math.log10(bodyGain(click, span(5000), 1000))).toBeCloseTo(-1, 2)
+  })
+  it('is exactly 1 for tones, silence, an unchanged length and without an attack', () => {
+    expect(bodyGain(reading(sine(440, 1, RATE)), span(12500), 1000)).toBe(1)
+    expect(bodyGain(reading(new Float32Array(10000)), span(12500), 1000)).toBe(1)
+    expect(bodyGain(loudFirst, span(10000), 1000)).toBe(1)
+    expect(bodyGain(loudFirst, span(12500, false), 1000)).toBe(1)
+  })
+  it.each([
+    ['chords', 0.75],
+    ['chords', 1.5],
+    ['mix', 0.75],
+    ['mix', 1.5],
+  ] as const)('keeps the level of struck tones with %s at %f within 0.1 dB', (method, ratio) => {
+    const { channels, attacks } = struck(4, 8, RATE, 1, 4)
+    const [x] = channels as [Float32Array]
+    const map = [
+      { source: 0, target: 0 },
+      { source: x.length, target: Math.round(x.length * ratio) },
+    ]
+    const [y] = stretchAudio({ channels, sampleRate: RATE }, map, attacks, { ...DEFAULT_STRETCH, method })
+    expect(Math.abs(20 * Math.log10(rms(y!) / rms(x)))).toBeLessThan(0.1)
+  })
+})

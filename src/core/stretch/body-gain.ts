@@ -1,0 +1,36 @@
+// How loud the stretched part of a note is.
+import { energy } from '../dsp/energy'
+import { rangeOf } from './copy'
+import type { Readable, Span } from './types'
+
+/** Most that a head's length is made up for in what follows it, as a factor: 1 dB; less than the least is left. */
+const MOST_MADE_UP = 1.122
+const LEAST_MADE_UP = 1.003
+/** How much of what follows is read for it, seconds. */
+const JUDGED = 2
+
+/**
+ * Gain of a body that follows an attack's head.
+ *
+ * The head is louder than the rest, as a rule, and keeps its length while the rest is stretched, so a stretched note
+ * would lose some of its power, and a squeezed one gain some: the body makes up for it, by tenths of a decibel.
+ *
+ * @param head samples of the recording from the span's start on that are copied
+ * @returns factor, exactly 1 where next to nothing is to be made up for
+ */
+export function bodyGain(source: Readable, span: Span, head: number): number {
+  if (!span.attackAtStart) return 1
+  const whole = span.to - span.from
+  const rest = whole - head
+  const judged = Math.min(rest, Math.round(JUDGED * source.sampleRate))
+  const power = (from: number, to: number): number =>
+    rangeOf(source, span.from + from, span.from + to).reduce((sum, x) => sum + energy(x), 0)
+  const loud = power(0, head)
+  const following = (power(head, head + judged) * rest) / judged
+  const stretched = (following * (span.length - head)) / rest
+  const wanted = (span.length / whole) * (loud + following) - loud
+  if (!(stretched > 0)) return 1
+  const gain = Math.sqrt(Math.max(0, wanted / stretched))
+  if (Math.abs(Math.log(gain)) < Math.log(LEAST_MADE_UP)) return 1
+  return Math.min(MOST_MADE_UP, Math.max(1 / MOST_MADE_UP, gain))
+}
