@@ -1,6 +1,8 @@
 // The analysis on recordings that were not used while developing it, beside reference libraries on the same files.
 import { corpus } from './corpus/corpus'
 import { sampledCorpus } from './corpus/sampled'
+import { songsFrom } from './corpus/songs'
+import { canReadTunes, tunesFrom } from './corpus/tunes'
 import { canPlaySamples } from './corpus/sampler'
 import type { Piece } from './corpus/types'
 import { aubioEstimate, essentiaEstimate } from './references'
@@ -142,20 +144,34 @@ function benchOn(
 /** Seeds of the sampled half: one alone has some two dozen bands, of which a single one is four per cent. */
 const HELD_SEEDS = [770000, 870000, 970000]
 
+type Makers = readonly (() => Piece)[]
+
+/** Songs and tunes are played by both kinds of instruments, and are looked at for their beats, bars, keys and notes. */
+const SONG_SEEDS = [770000, 870000]
+
 /** The recordings that nothing was fitted or tried on. */
-function held(seeds: readonly number[]): [string, (() => Piece)[]][] {
-  const sampled = canPlaySamples() ? seeds.flatMap(sampledCorpus) : []
-  if (!sampled.length)
+function held(seeds: readonly number[]): [string, Makers][] {
+  const samples = canPlaySamples()
+  if (!samples)
     process.stdout.write('Sampled instruments: install fluidsynth and fluid-soundfont-gm to measure them.\n')
   return [
     ['Made by code, held out', corpus('held')],
-    ['Sampled instruments, held out', sampled],
+    ['Sampled instruments, held out', samples ? seeds.flatMap(sampledCorpus) : []],
+  ]
+}
+
+/** Songs made by code, and tunes that nobody here made up. */
+function sung(): [string, Makers][] {
+  if (!canReadTunes()) process.stdout.write('Traditional tunes: install abcmidi to measure them.\n')
+  return [
+    ['Songs, held out', canPlaySamples() ? SONG_SEEDS.flatMap(songsFrom) : []],
+    ['Traditional tunes', canReadTunes() ? tunesFrom(1) : []],
   ]
 }
 
 /** Figures by category on recordings that were not used while developing. */
 export function benchAnalysis(): void {
-  for (const [title, makers] of held(HELD_SEEDS)) benchOn(title, makers, { ours })
+  for (const [title, makers] of [...held(HELD_SEEDS), ...sung()]) benchOn(title, makers, { ours })
 }
 
 /**

@@ -38,7 +38,7 @@ interface Room {
 }
 
 /** A near stereo pair in a room. */
-function recorded(dry: Float32Array, room: Room, stereo: boolean, seed: number): Float32Array[] {
+export function recorded(dry: Float32Array, room: Room, stereo: boolean, seed: number): Float32Array[] {
   const left = smallRoom(dry, RATE, room.reverb)
   const out = [left]
   if (stereo) {

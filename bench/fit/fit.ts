@@ -2,6 +2,7 @@
 import { writeFileSync } from 'node:fs'
 import { bandsFrom, linesFrom, sparseFrom, stillFrom } from '../corpus/corpus'
 import { otherSampledLines, sampledCorpus } from '../corpus/sampled'
+import { songsFrom } from '../corpus/songs'
 import { canPlaySamples } from '../corpus/sampler'
 import { KINDS, type Kind, type Piece } from '../corpus/types'
 import { fitNetwork, together, type Example } from './network'
@@ -18,9 +19,11 @@ import { chroma } from '../../src/core/analysis/harmony/chroma'
 import type { Network } from '../../src/core/analysis/judge'
 import { mainSource } from '../../src/core/analysis/source'
 
-/** Networks that rank, each begun in its own way. */
-const FITS = [7, 8, 9, 10, 11]
-const RANKING_SEEDS = [2000, 3000, 4000, 5000, 6000, 7000]
+/** Networks that rank, each begun in its own way, and their hidden units. */
+const FITS = [7, 8]
+const HIDDEN = 20
+const RANKING_SEEDS = [2000, 3000, 4000, 5000, 6000, 7000, 8000, 9000, 10000]
+const SONG_SEEDS = [...RANKING_SEEDS, 11000, 12000, 13000, 14000, 15000]
 /** A candidate this near to a true start may be it, seconds; nearer ones that are not it say nothing. */
 const MATCH = 0.06
 const DOUBTFUL = 0.035
@@ -148,14 +151,19 @@ function fitTransients(): void {
 }
 
 function fitBeats(): void {
-  const ranked = RANKING_SEEDS.flatMap((seed) => [...bandsFrom(seed), ...sampledCorpus(seed)]).flatMap(
-    (make) => {
-      const p = make()
-      return p.beats ? [rankedOf(p)] : []
-    },
-  )
+  const makers = [
+    ...RANKING_SEEDS.flatMap(bandsFrom),
+    // Twice, or they would be outnumbered.
+    ...RANKING_SEEDS.flatMap(sampledCorpus),
+    ...RANKING_SEEDS.flatMap(sampledCorpus),
+    ...SONG_SEEDS.flatMap(songsFrom),
+  ]
+  const ranked = makers.flatMap((make) => {
+    const p = make()
+    return p.beats ? [rankedOf(p)] : []
+  })
   // Several here too: what one of them is sure of by chance, the others are not.
-  const network = together(FITS.map((seed) => fitRanking(ranked, 8, 60, 5e-3, seed)))
+  const network = together(FITS.map((seed) => fitRanking(ranked, HIDDEN, 50, 5e-3, seed)))
   write('src/core/analysis/beats/ranking-weights.ts', 'RANKING', '../judge', network)
 }
 

@@ -3,6 +3,7 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { judge, onsetsOf, ours, Table } from '../../../bench/analysis'
 import { bandsFrom, linesFrom } from '../../../bench/corpus/corpus'
 import { bandPiece } from '../../../bench/corpus/pieces'
+import { solosFrom } from '../../../bench/corpus/songs'
 
 /** A seed of its own: neither fitted on nor reported on. */
 const SEED = 424242
@@ -48,5 +49,21 @@ describe('on a small corpus of its own', () => {
     ['tempo pieces: accuracy 1', 0.85],
     ['tempo: steady or changing', 0.9],
     ['key of harmony', 0.8],
+  ])('%s is at least %f', (name, least) => expect(t.get(name)).toBeGreaterThanOrEqual(least))
+})
+
+describe('on songs for one instrument', () => {
+  const t = new Table()
+  beforeAll(() => {
+    for (const make of solosFrom(SEED)) {
+      const p = make()
+      judge(p, ours(p), t)
+    }
+  }, 60_000)
+
+  it.each([
+    ['key of lines', 0.55],
+    ['beats: F', 0.7],
+    ['beats a bar', 0.6],
   ])('%s is at least %f', (name, least) => expect(t.get(name)).toBeGreaterThanOrEqual(least))
 })

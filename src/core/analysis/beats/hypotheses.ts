@@ -43,6 +43,7 @@ const LEVEL_FEATURES = [
   'halves over beats',
   'thirds over halves',
   'file is whole beats',
+  'brilliance',
 ] as const
 
 const BAR_FEATURES = [
@@ -59,9 +60,10 @@ export const HYPOTHESIS_FEATURES: readonly string[] = [
   'file is whole bars',
   'file is 2^n bars',
   'first note on beat 1',
+  'last note on beat 1',
   ...METERS.flatMap((m) => [`${m}`, `${m} tempo`, `${m} tempo squared`, `${m} thirds`, `${m} quarters`]),
   ...METERS.flatMap((m) => BAR_FEATURES.map((f) => `${m} ${f}`)),
-  ...METERS.flatMap((m) => ['low', 'onset', 'harmony', 'bass'].map((f) => `${m} beat 1 ${f}`)),
+  ...METERS.flatMap((m) => ['low', 'onset', 'harmony', 'bass', 'hold'].map((f) => `${m} beat 1 ${f}`)),
 ]
 
 /** Share of the strength of all events that lies within a tolerance of a grid of `parts` a beat. */
@@ -90,7 +92,10 @@ function wholeNumber(r: Rhythm, period: number): number {
   return Math.exp(-((((beats - Math.round(beats)) * period) / 0.04) ** 2))
 }
 
-/** What the file's length and its first note say about bars. */
+/** The last note is on the beat that it is nearer to than so many beats. */
+const ON_LAST = 0.2
+
+/** What the file's length and its first and last notes say about bars. */
 function edgeFeatures(r: Rhythm, level: Level, bar: number, phase: number): number[] {
   const { beats, period } = level
   const whole = wholeNumber(r, period.seconds)
@@ -98,10 +103,13 @@ function edgeFeatures(r: Rhythm, level: Level, bar: number, phase: number): numb
   const bars = count / bar
   const first = r.events.find((e) => e.strength > 0.3)?.time ?? r.first
   const one = beats[phase]
+  const last = r.events.length ? r.events[r.events.length - 1]!.time : r.last
+  const near = beats.findIndex((b) => Math.abs(b - last) < ON_LAST * period.seconds)
   return [
     count % bar === 0 ? whole : 0,
     count % bar === 0 && Number.isInteger(Math.log2(bars)) ? whole : 0,
     one !== undefined && Math.abs(one - first) < 0.07 ? 1 : 0,
+    near >= 0 && (near - phase) % bar === 0 ? 1 : 0,
   ]
 }
 
@@ -142,6 +150,7 @@ function levelFeatures(r: Rhythm, { period, beats }: Level): number[] {
     half / (on + 0.3),
     (third - half) / (on + 0.3),
     wholeNumber(r, period.seconds),
+    r.brilliance,
   ]
 }
 
@@ -239,7 +248,7 @@ export function hypotheses(
         const one = ACCENTS.map((name) => meanAt(accents[name], phase, bar))
         const own = [1, shared[0]!, shared[1]!, shared[4]!, shared[5]!]
         const place = bars(bar, phase)
-        const specific = [one[0]!, one[3]!, one[5]!, one[6]!]
+        const specific = [one[0]!, one[3]!, one[5]!, one[6]!, one[7]!]
         const spread = (block: readonly number[]): number[] =>
           METERS.flatMap((_, i) => block.map((v) => (i === m ? v : 0)))
         const features = Float32Array.from([

@@ -74,6 +74,7 @@ function excerpt(r: Rhythm, harmony: Chroma, from: number, to: number): [Rhythm,
       onset: cut(r.onset),
       regions: r.regions.map(cut),
       level: cut(r.level),
+      brilliance: r.brilliance,
       events: r.events
         .filter((e) => e.time >= from && e.time < to)
         .map((e) => ({ ...e, time: e.time - from })),

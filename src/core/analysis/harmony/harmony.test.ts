@@ -1,5 +1,9 @@
 // Harmony: chroma, tuning and key on tones that are known.
 import { describe, expect, it } from 'vitest'
+import { struckLine } from '../../../../bench/corpus/line'
+import { noteScore } from '../../../../tests/support/scores'
+import { notesOf, TUNES } from '../../../../tests/support/tunes'
+import { analyse } from '../analyse'
 import { mainSource } from '../source'
 import { chroma, chromaBetween } from './chroma'
 import { findKeys } from './key'
@@ -78,5 +82,16 @@ describe('key', () => {
     const keys = findKeys(made(cadence(2, true)))
     expect(keys.length).toBe(24)
     expect(keys.reduce((s, k) => s + k.confidence, 0)).toBeCloseTo(1, 9)
+  })
+})
+
+describe('tunes without chords', () => {
+  it.each(TUNES.map((t) => [t.name, t] as const))('%s has its notes and its key', (_, tune) => {
+    const score = notesOf(tune)
+    const seconds = score[score.length - 1]!.end + 0.5
+    const play = struckLine(score, 'string', seconds, RATE, 3)
+    const f = analyse([play.sound], RATE, [])
+    expect(f.keys[0]).toMatchObject(tune.key)
+    expect(noteScore(play.notes, f.notes).f).toBeGreaterThan(0.96)
   })
 })

@@ -42,7 +42,9 @@ function correlation(x: Float64Array, y: readonly number[], shift: number): numb
 /** What the bass, the first and the last harmony count beside the whole. */
 const BASS = 0.1
 const FIRST = 0.3
-const LAST = 0.12
+const LAST = 0.06
+/** What the root of a triad counts in the last harmony; in the first, its notes count alike: a tune may begin on any. */
+const LAST_ROOT = 1.4
 /** Length of the first and last harmony, seconds. */
 const EDGE = 1.2
 
@@ -88,12 +90,12 @@ export function findKeys(c: Chroma): KeyGuess[] {
       const fit = correlation(whole, PROFILES[mode], tonic)
       const rest =
         (bass[tonic]! + 0.5 * bass[(tonic + 7) % 12]! - 0.3 * bass[(tonic + third) % 12]!) / bassTotal
-      const triad = (x: Float64Array): number =>
-        1.4 * x[tonic]! + x[(tonic + third) % 12]! + x[(tonic + 7) % 12]!
+      const triad = (x: Float64Array, root = 1): number =>
+        root * x[tonic]! + x[(tonic + third) % 12]! + x[(tonic + 7) % 12]!
       scored.push({
         tonic,
         mode,
-        score: fit + BASS * rest + FIRST * triad(first) + LAST * triad(last),
+        score: fit + BASS * rest + FIRST * triad(first) + LAST * triad(last, LAST_ROOT),
       })
     }
   scored.sort((a, b) => b.score - a.score)
