@@ -79,6 +79,7 @@ const findingsSchema = object({
     onset: floats(),
     regions: array(floats()).required(),
     level: floats(),
+    brilliance: figure(),
     events: events(),
     first: figure(),
     last: figure(),
