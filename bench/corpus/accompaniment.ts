@@ -1,5 +1,6 @@
 // Accompaniments: where bass and chords are struck in a bar, and the notes they strike.
 import type { Chance } from './chance'
+import { METERS } from './pieces'
 import type { Event } from './sampler'
 import { voicing } from './score'
 
@@ -14,7 +15,7 @@ interface Bar {
 const every = (bar: number, step: number): number[] =>
   Array.from({ length: Math.round(bar / step) }, (_, i) => i * step)
 
-/** By meter: bass and chords in turn, chords held, chords broken. */
+/** By meter: bass and chords in turn, chords held, broken, and struck on every beat or more. */
 export const BARS: Record<string, Record<'turns' | 'held' | 'broken' | 'struck', Bar>> = {
   '4/4': {
     turns: { bass: [0, 2], chords: [1, 3], broken: [] },
@@ -56,7 +57,7 @@ export function styled(
   random: Chance,
 ): Event[] {
   const bar = BARS[meter]!
-  const length = { '4/4': 4, '3/4': 3, '2/4': 2, '6/8': 6 }[meter]!
+  const length = METERS[meter]!.beatsPerBar
   const { bass, chords, broken } = bar[style]
   const low = 46 + random.whole(0, 8)
   const [strength, lean] = [random.between(0.4, 0.7), random.between(0, 0.2)]

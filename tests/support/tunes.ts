@@ -5,7 +5,6 @@ import type { ScoreNote } from '../../bench/corpus/line'
 export interface Tune {
   readonly name: string
   readonly key: { readonly tonic: number; readonly mode: 'major' | 'minor' }
-  readonly beatsPerBar: number
   /** Seconds of the unit note length, an eighth. */
   readonly eighth: number
   readonly sharps: string
@@ -17,7 +16,6 @@ export const TUNES: readonly Tune[] = [
   {
     name: 'a jig in D',
     key: { tonic: 2, mode: 'major' },
-    beatsPerBar: 6,
     eighth: 0.18,
     sharps: 'FC',
     flats: '',
@@ -27,7 +25,6 @@ a|a2f d2f|A2a agf|g2e c2e|A2g gfe|f2d g2e|a2f bag|fed edc|d3-d2`,
   {
     name: 'a hornpipe in D minor',
     key: { tonic: 2, mode: 'minor' },
-    beatsPerBar: 4,
     eighth: 0.21,
     sharps: '',
     flats: 'B',
@@ -36,7 +33,6 @@ a|a2f d2f|A2a agf|g2e c2e|A2g gfe|f2d g2e|a2f bag|fed edc|d3-d2`,
   {
     name: 'a song in C',
     key: { tonic: 0, mode: 'major' },
-    beatsPerBar: 4,
     eighth: 0.15,
     sharps: '',
     flats: '',

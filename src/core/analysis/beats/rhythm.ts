@@ -46,8 +46,9 @@ function atRate(x: Float32Array, seconds: number, offset: number, frames: number
 
 /** Frames after a note's start in which it is brightest. */
 const BRIGHT_FRAMES = 6
-/** Notes without any brilliance, and those of recordings that reach no higher than 16 kHz. */
+/** No note counts as duller than this. */
 const DULL = -10
+/** Between drums and the rest: of recordings that reach no higher than 16 kHz, or have no notes. */
 const UNKNOWN = -4
 
 /** How bright the notes of a recording begin, each weighing its strength: drums and plectra do, most else does not. */
