@@ -10,6 +10,19 @@ const LEAST_MADE_UP = 1.003
 const JUDGED = 2
 
 /**
+ * Factor by which a body makes up for its head, so that both together have the energy wanted.
+ *
+ * @param head, body energies as they are
+ * @returns at most 1 dB either way, exactly 1 where next to nothing is to be made up for
+ */
+export function madeUp(wanted: number, head: number, body: number): number {
+  if (!(body > 0)) return 1
+  const gain = Math.sqrt(Math.max(0, (wanted - head) / body))
+  if (Math.abs(Math.log(gain)) < Math.log(LEAST_MADE_UP)) return 1
+  return Math.min(MOST_MADE_UP, Math.max(1 / MOST_MADE_UP, gain))
+}
+
+/**
  * Gain of a body that follows an attack's head.
  *
  * The head is louder than the rest, as a rule, and keeps its length while the rest is stretched, so a stretched note
@@ -28,9 +41,5 @@ export function bodyGain(source: Readable, span: Span, head: number): number {
   const loud = power(0, head)
   const following = (power(head, head + judged) * rest) / judged
   const stretched = (following * (span.length - head)) / rest
-  const wanted = (span.length / whole) * (loud + following) - loud
-  if (!(stretched > 0)) return 1
-  const gain = Math.sqrt(Math.max(0, wanted / stretched))
-  if (Math.abs(Math.log(gain)) < Math.log(LEAST_MADE_UP)) return 1
-  return Math.min(MOST_MADE_UP, Math.max(1 / MOST_MADE_UP, gain))
+  return madeUp((span.length / whole) * (loud + following), loud, stretched)
 }

@@ -65,7 +65,13 @@ describe('tails with Hits', () => {
       const [from, to] = [a + Math.round(0.55 * GAP * RATE), Math.round((a + 0.55 * GAP * RATE) * ratio)]
       return db(rms(y, to - n, to + n) / rms(x, from - n, from + n))
     })
-    expect(Math.abs(median(off))).toBeLessThan(1)
+    // Up to 1 dB of it makes up for the attack, which keeps its length.
+    expect(Math.abs(median(off))).toBeLessThan(1.1)
+  })
+
+  it.each([0.8, 1.25, 1.5, 2])('at %f by mirror the strokes keep their power', (ratio) => {
+    const y = render(ratio, 'mirror')
+    expect(Math.abs(db(rms(y, 0, y.length) / rms(x, 0, x.length)))).toBeLessThan(0.2)
   })
 
   it('levels are those of the recording, smooth, and go on at the ends', () => {

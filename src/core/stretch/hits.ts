@@ -1,5 +1,7 @@
 // Hits: every attack sample for sample from the recording; only the tail after it is shortened or filled.
+import { energy } from '../dsp/energy'
 import { copyRange, sliceRange } from '../dsp/signal'
+import { madeUp } from './body-gain'
 import { voiceOf } from './copy'
 import { levelCourse } from './course'
 import { crossfadeTo, fadeOut } from './joins'
@@ -56,12 +58,16 @@ const BEFORE = 0.024
 const SOFTER = -2
 const LOUDER = 1.4
 
+/** How long the attack of a span keeps its level, samples. */
+const holdOf = (length: number, rate: number): number =>
+  Math.round(Math.min(HOLD * rate, Math.max(LEAST_HOLD * rate, length / 4)))
+
 /** The gain that gives every output sample the level that the recording has where the map puts it. */
 function mappedLevel(source: Source, span: Span, end: number): Gain {
   const level = levelCourse(source, span.from, end)
   const { from, to, length } = span
   const step = (to - from) / length
-  const hold = Math.min(HOLD * source.sampleRate, Math.max(LEAST_HOLD * source.sampleRate, length / 4))
+  const hold = holdOf(length, source.sampleRate)
   const quiet = step > 1 && span.joinsEnd ? Math.min(BEFORE * source.sampleRate, length / 4) : 0
   // Back from the end: as recorded at first, then faster than the map until it is caught up with.
   const catching = (3 * step - 1) / 2
@@ -126,6 +132,27 @@ const fillRepeat: Filling = (s, loop, out, at, end, gain) => {
 }
 
 /**
+ * Makes the tail up for the level that its attack keeps whatever the length, by at most 1 dB, so that strokes which are
+ * stretched or squeezed keep their power.
+ */
+function keepPower(source: Source, span: Span, out: readonly Float32Array[]): void {
+  if (!span.attackAtStart) return
+  const { from, to, length } = span
+  const hold = holdOf(length, source.sampleRate)
+  // Before the next attack the level is the tail's own again.
+  const last = length - (span.joinsEnd ? Math.round(BEFORE * source.sampleRate) : 0)
+  if (last <= 2 * hold) return
+  const sum = (x: readonly Float32Array[], a: number, b: number): number =>
+    x.reduce((total, c) => total + energy(c, Math.max(0, a), Math.min(c.length, b)), 0)
+  const wanted = (sum(source.channels, from, to) * length) / (to - from)
+  const gain = madeUp(wanted, sum(out, 0, hold) + sum(out, last, length), sum(out, hold, last))
+  if (gain === 1) return
+  for (const o of out)
+    for (let n = hold; n < last; n++)
+      o[n]! *= 1 + (gain - 1) * Math.min(1, (n - hold) / hold, (last - n) / hold)
+}
+
+/**
  * Renders a span by copying its attack and filling or shortening what follows.
  *
  * The output begins as the recording, sample for sample; what follows the attack is the recording too, for as long as
@@ -162,11 +189,13 @@ function renderHits(source: Source, span: Span, settings: StretchSettings): Floa
       applyGain(out, 0, at, from, gain)
       const fill = settings.fill === 'mirror' ? fillMirror : fillRepeat
       fill(source, loop, out, at, length, gain)
+      keepPower(source, span, out)
     }
   } else if (copied < length || length < body) {
     // Squeezed: what the fade below starts from is the recording running on.
     source.channels.forEach((c, i) => copyRange(c, from + copied, from + length, out[i]!, copied))
     applyGain(out, 0, length, from, gain)
+    keepPower(source, span, out)
   }
   crossfadeTo(out, gapEnd, lead, source.channels, to - lead)
   return out
