@@ -215,6 +215,14 @@ export function vibratoOf(line: readonly number[], hop: number): Note['vibrato']
 const LATE = 0.1
 const EARLY = 0.03
 
+/** Notes no farther apart than this are played in one, seconds; hardly ever so far down, semitones. */
+const IN_ONE = 0.1
+const FAR_DOWN = 12.5
+
+/** Strings that ring together have a common period, far below either: what goes down there unstruck is no note. */
+const isCommonPeriod = (before: Note, note: Note): boolean =>
+  note.start - before.end < IN_ONE && before.midi - note.midi > FAR_DOWN
+
 /**
  * Notes of a pitch line: held notes, each begun at its attack where it has one.
  *
@@ -234,6 +242,7 @@ export function findNotes(pitch: Pitch, attacks: readonly Attack[]): Note[] {
       if (away < nearest) [start, nearest] = [attacks[i]!.time, away]
     }
     const last = notes[notes.length - 1]
+    if (nearest === Infinity && last && isCommonPeriod(last, note)) continue
     if (last && last.end > start) {
       // What began at the same attack is a glide into this note.
       if (last.start >= start - 0.01) notes.pop()
