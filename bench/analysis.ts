@@ -1,5 +1,7 @@
 // The analysis on recordings that were not used while developing it, beside reference libraries on the same files.
 import { corpus } from './corpus/corpus'
+import { flamsFrom } from './corpus/flams'
+import { laterScore } from './fit/later'
 import { sampledCorpus } from './corpus/sampled'
 import { songsFrom } from './corpus/songs'
 import { canReadTunes, tunesFrom } from './corpus/tunes'
@@ -169,9 +171,27 @@ function sung(): [string, Makers][] {
   ]
 }
 
+/** Later attacks of flams and strums: the share of them that is found, and of those found that are none. */
+function benchLater(): void {
+  if (!canPlaySamples()) return
+  const totals = new Map<string, { right: number; there: number; wrong: number; found: number }>()
+  for (const make of HELD_SEEDS.flatMap(flamsFrom)) {
+    const p = make()
+    const sum = totals.get(p.name) ?? { right: 0, there: 0, wrong: 0, found: 0 }
+    const score = laterScore(p)
+    for (const k of ['right', 'there', 'wrong', 'found'] as const) sum[k] += score[k]
+    totals.set(p.name, sum)
+  }
+  process.stdout.write('\nLater attacks of flams and strums, held out\n')
+  line(['', 'there', 'found', 'of them', 'precision'])
+  for (const [name, { right, there, wrong, found }] of totals)
+    line([name, String(there), String(found), (right / there).toFixed(3), (1 - wrong / found).toFixed(3)])
+}
+
 /** Figures by category on recordings that were not used while developing. */
 export function benchAnalysis(): void {
   for (const [title, makers] of [...held(HELD_SEEDS), ...sung()]) benchOn(title, makers, { ours })
+  benchLater()
 }
 
 /**

@@ -232,11 +232,14 @@ function drumPiece(meter: string, groove: string, kit: number, feel: Feel, bpm: 
   }
 }
 
+/** Makers of the sampled single-note lines of a half. */
+export const sampledLines = (base: number): (() => Piece)[] =>
+  LINES.map((line, i) => () => linePiece(line, base + 31 * i))
+
 /** Makers of the sampled pieces of a half. */
 export function sampledCorpus(base: number): (() => Piece)[] {
   const random = chance(base + 5)
   const feels: Feel[] = ['steady', 'steady', 'drift', 'loose', 'rubato']
-  const lines = LINES.map((line, i) => () => linePiece(line, base + 31 * i))
   const bands = Object.keys(GROOVES).flatMap((meter) =>
     [...Object.keys(GROOVES[meter]!).filter(() => random.often(0.7)), null].map((groove, i) => {
       const bpm =
@@ -262,7 +265,7 @@ export function sampledCorpus(base: number): (() => Piece)[] {
     const feel = dice.pick(feels)
     return () => drumPiece(meter, groove, kit, feel, bpm, base + 9000 + 17 * i)
   })
-  return [...lines, ...bands, ...drums]
+  return [...sampledLines(base), ...bands, ...drums]
 }
 
 const bar = (meter: string): number => 1000 * Number(meter[0])

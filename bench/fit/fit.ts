@@ -1,13 +1,16 @@
-// npm run bench fit [transients|ranking]: fits the networks of the analysis anew from seeds that are not measured, and writes them.
+// npm run bench fit [transients|starts|later|ranking]: fits the networks of the analysis anew from seeds that are not measured, and writes them.
 import { writeFileSync } from 'node:fs'
 import { bandsFrom, linesFrom, sparseFrom, stillFrom } from '../corpus/corpus'
-import { otherSampledLines, sampledCorpus } from '../corpus/sampled'
+import { flamsFrom } from '../corpus/flams'
+import { otherSampledLines, sampledCorpus, sampledLines } from '../corpus/sampled'
 import { songsFrom } from '../corpus/songs'
 import { canPlaySamples } from '../corpus/sampler'
 import { KINDS, type Kind, type Piece } from '../corpus/types'
 import { fitNetwork, together, type Example } from './network'
 import { CUTS, cutShort } from './cut-short'
+import { laterExamples, singleNotes } from './later'
 import { fitRanking, type Ranked } from './ranking'
+import { startSets } from './starts'
 import { onsetScore } from '../../tests/support/measure'
 import { measure } from '../../src/core/analysis/analyse'
 import { hypotheses, type Hypotheses } from '../../src/core/analysis/beats/hypotheses'
@@ -167,9 +170,41 @@ function fitBeats(): void {
   write('src/core/analysis/beats/ranking-weights.ts', 'RANKING', '../judge', network)
 }
 
-/** @param asked 'transients' or 'ranking'; neither asks for both */
+const ATTACK_SEEDS = [2000, 3000, 4000, 5000, 6000, 7000]
+
+function fitStarts(): void {
+  const setsOf = (makers: Makers): Ranked[] =>
+    makers.flatMap((make) => {
+      const p = make()
+      return startSets({ ...p, swells: p.kind === 'soft' || p.kind === 'sung' })
+    })
+  const sampled = setsOf(ATTACK_SEEDS.flatMap(sampledCorpus))
+  const coded = setsOf([2000, 3000].flatMap(byCode))
+  // What is struck several times begins with the first of them.
+  const flams = ATTACK_SEEDS.flatMap(flamsFrom).flatMap((make) => {
+    const p = make()
+    return startSets({ ...p, onsets: p.events.map((e) => e.start), swells: false })
+  })
+  // Sampled ones twice, or they would be outnumbered.
+  const sets = [...sampled, ...sampled, ...coded, ...flams]
+  const network = together([7, 8].map((seed) => fitRanking(sets, 10, 20, 1e-4, seed)))
+  write('src/core/analysis/start-weights.ts', 'START_WEIGHTS', './judge', network)
+}
+
+function fitLater(): void {
+  const examples = ATTACK_SEEDS.flatMap((seed) => [
+    ...flamsFrom(seed).flatMap((make) => laterExamples(make())),
+    ...[...linesFrom(seed), ...sampledLines(seed)].flatMap((make) => laterExamples(singleNotes(make()))),
+  ])
+  const network = together([7, 8].map((seed) => fitNetwork(examples, 8, 30, 1e-4, seed)))
+  write('src/core/analysis/later-weights.ts', 'LATER_WEIGHTS', './judge', network)
+}
+
+const FITTED = { transients: fitTransients, starts: fitStarts, later: fitLater, ranking: fitBeats }
+
+/** @param asked which of FITTED; all of them where none is named */
 export function fit(asked: readonly string[]): void {
   if (!canPlaySamples()) throw new Error('Install fluidsynth and fluid-soundfont-gm first.')
-  if (!asked.includes('ranking')) fitTransients()
-  if (!asked.includes('transients')) fitBeats()
+  const known = Object.entries(FITTED)
+  for (const [name, run] of known) if (!known.some(([n]) => asked.includes(n)) || asked.includes(name)) run()
 }

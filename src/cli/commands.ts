@@ -5,6 +5,8 @@ import { render } from './render-session'
 import { readAudio, readBytes, writeAudio, writeJson } from './files'
 import { lengthOf, type AudioData } from '../core/audio/buffer'
 import type { DecodedFile } from '../core/audio/wav-read'
+import { attackPlaces } from '../core/analysis/select'
+import { protectsLater } from '../core/stretch/spans'
 import { analyse, defaultAttacks, materialOf, measure, type Findings } from '../core/analysis/analyse'
 import { statedTempos } from '../core/analysis/beats/stated'
 import type { Transient } from '../core/analysis/transients'
@@ -43,7 +45,8 @@ async function open(path: string): Promise<DecodedFile> {
 
 interface Detected {
   readonly candidates: readonly Transient[]
-  readonly attacks: number[]
+  /** Transients in force. */
+  readonly events: readonly Transient[]
   /** The method asked for, or the one that suits. */
   readonly method: MethodName
 }
@@ -53,7 +56,7 @@ function detect(audio: AudioData, o: Options): Detected {
   const measured = measure(channels, sampleRate)
   return {
     candidates: measured.transients,
-    attacks: defaultAttacks(measured.transients, sampleRate).map((t) => t.at),
+    events: defaultAttacks(measured.transients, sampleRate),
     method: o.engine && o.engine !== 'auto' ? o.engine : materialOf(channels, sampleRate, measured).suggested,
   }
 }
@@ -81,8 +84,8 @@ async function stretchFile(
   const map = mapFor(audio)
   const watch = new Stopwatch()
   const channels = watch.measure(() => {
-    const { attacks, method } = detect(audio, o)
-    return stretchAudio(audio, map, attacks, soundOf(o, method))
+    const { events, method } = detect(audio, o)
+    return stretchAudio(audio, map, attackPlaces(events, protectsLater(method)), soundOf(o, method))
   })
   // Output time 0 is target 0: what lies before it is cut, and a later start is preceded by silence.
   const from = map[0]!.target
@@ -223,11 +226,11 @@ async function quantize(args: string[]): Promise<void> {
   const { audio } = await open(files[0]!)
   const watch = new Stopwatch()
   const done = watch.measure(() => {
-    const { candidates, attacks, method } = detect(audio, o)
+    const { candidates, events, method } = detect(audio, o)
     const blank = sessionAround(audio, bpm, downbeat, method)
     const clip = blank.tracks[0]!.clips[0]!
     const moves = proposeQuantize(
-      attacks.map((source) => ({ source: samples(source), held: false })),
+      events.map((t) => ({ source: t.at, held: false })),
       { grid, strength: o.strength ?? 100, leaveAlone: 0, largestMove: Infinity },
       {
         tempo: blank.tempo,

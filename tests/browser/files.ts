@@ -1,7 +1,7 @@
 // Files for the browser tests, made in memory.
 import { createRequire } from 'node:module'
 import { writeWav } from '../../src/core/audio/wav-write'
-import { struck } from '../support/signals'
+import { struck, strokes } from '../support/signals'
 
 export interface TestFile {
   readonly name: string
@@ -19,7 +19,21 @@ const audio = (name: string, bytes: Uint8Array): TestFile => ({
 export const takeFile = (name: string, seed: number, seconds: number, rate: number): TestFile =>
   audio(name, writeWav({ sampleRate: rate, channels: struck(seed, seconds, rate, 2).channels }, '24'))
 
-/** The same as FLAC, 16-bit, through libFLAC. */
+/** Drum strokes half a second apart; the third and the sixth are flams of 24 ms. */
+export function flamFile(name: string): TestFile {
+  const beats = Array.from({ length: 8 }, (_, i) => 0.5 + i / 2)
+  const hits = beats.flatMap((t, i): (readonly [number, number])[] =>
+    i % 3 === 2
+      ? [
+          [t, 0.3],
+          [t + 0.024, 0.5],
+        ]
+      : [[t, 0.5]],
+  )
+  return audio(name, writeWav({ sampleRate: 44100, channels: [strokes(5, 44100, ...hits)] }, '24'))
+}
+
+/** A take as FLAC, 16-bit, through libFLAC. */
 export async function flacFile(name: string, seed: number, seconds: number, rate: number): Promise<TestFile> {
   const flac = createRequire(import.meta.url)('libflacjs/dist/libflac.js')
   if (!flac.isReady()) await new Promise<void>((done) => flac.on('ready', done))

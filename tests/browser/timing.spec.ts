@@ -1,5 +1,6 @@
 // The Timing desk: moving notes, correcting the detection, quantize, undo, saving.
 import { expect, type Page } from '@playwright/test'
+import { flamFile } from './files'
 import { test } from './kept'
 import { act, analysed, DEMO_EXTENT, openDemo, saved, Stage, storedSessions, truth } from './setup'
 
@@ -376,4 +377,22 @@ test('the desk holds from 1100 to 2560 pixels', async ({ page }) => {
     const meter = (await page.getByTestId('level').boundingBox())!
     expect(meter.x + meter.width).toBeLessThanOrEqual(width)
   }
+})
+
+test('near-doubles are flagged: stepped through, told of, gone when muted', async ({ page }) => {
+  await page.goto('/')
+  await page.getByTestId('files').setInputFiles([flamFile('Flams.wav')])
+  await analysed(page, 1)
+  const flagged = page.getByTestId('near-doubles')
+  await expect(flagged).toContainText('2 near-doubles flagged')
+  await flagged.getByRole('button', { name: 'Next' }).click()
+  const later = page.getByTestId('note-later')
+  await expect(later).toHaveText('+24 ms')
+  await expect(page.getByTestId('note-panel')).toContainText('1.500')
+  await page.keyboard.press('d')
+  await expect(page.getByTestId('note-panel')).toContainText('3.000')
+  await page.keyboard.press('m')
+  await expect(flagged).toContainText('1 near-double flagged')
+  await page.keyboard.press('d')
+  await expect(page.getByTestId('note-panel')).toContainText('1.500')
 })

@@ -73,3 +73,19 @@ export function struck(
   }
   return { channels, sampleRate: rate, attacks }
 }
+
+/** Strokes of noise that die away in 40 ms, each at a time in seconds and at a level. */
+export function strokes(
+  seconds: number,
+  rate: number,
+  ...at: readonly (readonly [time: number, level: number])[]
+): Float32Array {
+  const out = new Float32Array(Math.round(seconds * rate))
+  at.forEach(([time, level], s) => {
+    const from = Math.round(time * rate)
+    const hit = noise(0.3, rate, level, 11 + s)
+    for (let i = 0; i < hit.length && from + i < out.length; i++)
+      out[from + i]! += hit[i]! * Math.exp(-i / (0.04 * rate))
+  })
+  return out
+}

@@ -2,7 +2,7 @@
 import { removePin, resetPins } from '../../core/session/pin-edits'
 import { deleteTicks, muteTicks, resetTicks } from '../../core/session/tick-edits'
 import type { PinOrigin } from '../../core/timing/clip-map'
-import { placeSecond } from '../desks/timing/notes'
+import { placeSecond, type Note } from '../desks/timing/notes'
 import { useSession } from '../stores/session'
 import { useTiming } from '../stores/timing'
 import { useTransport } from '../stores/transport'
@@ -17,7 +17,16 @@ export function timingActions(): Action[] {
   const note = (): boolean => timing.selectedNote !== null
   const movable = (): boolean => timing.selectedNote?.tick.muted === false
 
-  /** Selects the next or previous note and brings it into sight. */
+  /** Selects a note and brings it into sight. */
+  function show(next: Note | undefined): void {
+    if (!next) return
+    view.selected = next.tick.id
+    const x = (next.placed - view.axis.start) / view.axis.perPixel
+    if (x < 40 || x > view.width - 40)
+      view.scroll(next.placed - view.axis.start - (view.width / 2) * view.axis.perPixel)
+  }
+
+  /** Selects the next or previous note. */
   function step(by: 1 | -1): void {
     const notes = timing.settled?.notes ?? []
     if (notes.length === 0) return
@@ -29,11 +38,17 @@ export function timingActions(): Action[] {
         : by > 0
           ? notes.find((n) => n.placed >= here)
           : notes.filter((n) => n.placed <= here).at(-1)
-    if (!next) return
-    view.selected = next.tick.id
-    const x = (next.placed - view.axis.start) / view.axis.perPixel
-    if (x < 40 || x > view.width - 40)
-      view.scroll(next.placed - view.axis.start - (view.width / 2) * view.axis.perPixel)
+    show(next)
+  }
+
+  const nearDoubles = (): Note[] => timing.settled?.notes.filter((n) => n.nearDouble) ?? []
+
+  /** Selects the next near-double after the selected note or the playhead, the first one after the last. */
+  function stepToNearDouble(): void {
+    const selected = timing.settled?.notes.find((n) => n.tick.id === view.selected)
+    const here = selected?.placed ?? transport.position
+    const doubles = nearDoubles()
+    show(doubles.find((n) => (selected ? n.placed > here : n.placed >= here)) ?? doubles[0])
   }
 
   const resetKind = (id: string, origin: PinOrigin, label: string, help: string): Action => ({
@@ -117,6 +132,15 @@ export function timingActions(): Action[] {
       enabled: () => true,
       on: () => view.snap,
       run: () => (view.snap = !view.snap),
+    },
+    {
+      id: 'next-near-double',
+      label: 'Next near-double',
+      help: 'Selects the next note that is struck more than once, or has another one suspiciously near.',
+      group: 'Detection',
+      shortcut: 'KeyD',
+      enabled: () => nearDoubles().length > 0,
+      run: stepToNearDouble,
     },
     {
       id: 'add-tick',

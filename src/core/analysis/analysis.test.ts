@@ -8,7 +8,14 @@ import { samples } from '../units'
 import { defaultAttacks, materialOf, measure } from './analyse'
 import { changePoint } from './refine'
 import { regionCuts } from './material'
-import { DEFAULT_TRANSIENTS, nearestZeroCrossing, selectTransients, ticksOf } from './select'
+import {
+  attackPlaces,
+  DEFAULT_TRANSIENTS,
+  nearDoubles,
+  nearestZeroCrossing,
+  selectTransients,
+  ticksOf,
+} from './select'
 import { groupNear, type Transient } from './transients'
 
 const findTransients = (...args: Parameters<typeof measure>): readonly Transient[] =>
@@ -157,6 +164,28 @@ describe('filters', () => {
     ])
   })
 
+  it('near-doubles are events of several attacks and notes too near to the next; muted ones are not', () => {
+    const c: Transient[] = [
+      { at: samples(1000), strength: 0.9, parts: [samples(1900)] },
+      { at: samples(20000), strength: 0.9 },
+      { at: samples(22500), strength: 0.8 },
+      { at: samples(40000), strength: 0.8 },
+    ]
+    const ticks = ticksOf(c, DEFAULT_TRANSIENTS, 44100)
+    expect(nearDoubles(ticks, 44100)).toEqual([1000, 20000])
+    const muted = { ...DEFAULT_TRANSIENTS, muted: [samples(1000), samples(22500)] }
+    expect(nearDoubles(ticksOf(c, muted, 44100), 44100)).toEqual([])
+  })
+
+  it('attacks to protect count later ones only where they are asked for', () => {
+    const c: Transient[] = [
+      { at: samples(1000), strength: 0.9, parts: [samples(1900), samples(2600)] },
+      { at: samples(2200), strength: 0.9 },
+    ]
+    expect(attackPlaces(c, true)).toEqual([1000, 1900, 2200, 2600])
+    expect(attackPlaces(c, false)).toEqual([1000, 2200])
+  })
+
   it('zero crossing: the nearest, within reach', () => {
     const x = sine(100, 0.1, 44100)
     expect(Math.abs(nearestZeroCrossing([x], 450, 400) - 441)).toBeLessThanOrEqual(1)
@@ -171,29 +200,46 @@ describe('filters', () => {
 })
 
 describe('near-doubles', () => {
-  it('are one event at its first attack with the strength of the strongest; the others are its parts', () => {
+  const steep = true
+  it('are one event at its first attack with the strength of the strongest', () => {
     const grouped = groupNear(
       [
-        { at: 5000, strength: 0.6 },
-        { at: 1000, strength: 0.5 },
-        { at: 1800, strength: 0.9 },
+        { at: 5000, strength: 0.6, steep },
+        { at: 1000, strength: 0.5, steep },
+        { at: 1800, strength: 0.9, steep },
       ],
       1500,
+      2500,
     )
     expect(grouped).toEqual([
-      { at: 1000, strength: 0.9, parts: [1800] },
+      { at: 1000, strength: 0.9 },
       { at: 5000, strength: 0.6 },
     ])
   })
 
-  it('a faint precursor is no part: the event is at the clear attack', () =>
+  it('what only swells belongs to what came before for longer', () => {
+    const events = (steepLater: boolean): number =>
+      groupNear(
+        [
+          { at: 1000, strength: 0.8, steep },
+          { at: 3000, strength: 0.7, steep: steepLater },
+        ],
+        1500,
+        2500,
+      ).length
+    expect(events(true)).toBe(2)
+    expect(events(false)).toBe(1)
+  })
+
+  it('a faint precursor does not count: the event is at the clear attack', () =>
     expect(
       groupNear(
         [
-          { at: 1000, strength: 0.15 },
-          { at: 1800, strength: 0.9 },
+          { at: 1000, strength: 0.15, steep },
+          { at: 1800, strength: 0.9, steep },
         ],
         1500,
+        2500,
       ),
     ).toEqual([{ at: 1800, strength: 0.9 }]))
 })

@@ -1,54 +1,14 @@
 // Refines an onset from a frame to the physical start of its attack, in the time domain.
+import { logOdds } from './judge'
+import { differencedPower, DIFFERENCES } from './rises'
+import { START_WEIGHTS } from './start-weights'
+import { risesNear, type StartRise } from './start-rises'
 
-/** Each difference takes this much of the sample before away. */
-const EMPHASIS = 0.95
-/** Differences are taken up to so many times. */
-const ORDERS = 3
-/** Rises are looked for in sums of so many samples. */
+/** Rises of the highest frequencies are looked for in sums of so many samples. */
 const BLOCK = 4
-
-/**
- * Power of the channels around one onset after one, two and three first differences. Each evens the spectrum by 6 dB
- * an octave more, so that tones still ringing hide a new attack less; where the attack itself is dull, one does best.
- */
-function emphasizedPowers(channels: readonly Float32Array[], from: number, to: number): Float64Array[] {
-  const out = Array.from({ length: ORDERS }, () => new Float64Array(to - from))
-  const [once, twice, thrice] = out as [Float64Array, Float64Array, Float64Array]
-  for (const c of channels) {
-    const at = (i: number): number => (i >= 0 ? c[i]! : 0)
-    let x = at(from - 1)
-    let a = x - EMPHASIS * at(from - 2)
-    let b = a - EMPHASIS * (at(from - 2) - EMPHASIS * at(from - 3))
-    for (let i = from; i < to; i++) {
-      const next = c[i]!
-      const d = next - EMPHASIS * x
-      const e = d - EMPHASIS * a
-      const f = e - EMPHASIS * b
-      x = next
-      a = d
-      b = e
-      const k = i - from
-      once[k] = once[k]! + d * d
-      twice[k] = twice[k]! + e * e
-      thrice[k] = thrice[k]! + f * f
-    }
-  }
-  return out
-}
 
 /** Differences after which next to nothing is left below 10 kHz. */
 const BRIGHT = 8
-
-/** Power of the channels after so many first differences that only the highest frequencies are left. */
-function brightPower(channels: readonly Float32Array[], from: number, to: number): Float64Array {
-  const out = new Float64Array(to - from)
-  for (const c of channels) {
-    const x = Float64Array.from({ length: to - from + BRIGHT }, (_, i) => c[from - BRIGHT + i] ?? 0)
-    for (let k = 0; k < BRIGHT; k++) for (let i = x.length - 1; i > k; i--) x[i]! -= x[i - 1]!
-    for (let i = 0; i < out.length; i++) out[i]! += x[i + BRIGHT]! ** 2
-  }
-  return out
-}
 
 /** Sums of each BLOCK values. */
 function blocks(x: Float64Array): Float64Array {
@@ -144,27 +104,31 @@ const SPANS = [0.0025, 0.01] as const
 /** A rise over the longer is worth this many times the ratio: it is smoothed more. */
 const LONG_WORTH = 2
 
-/** The clearest rise that any span shows after any number of differences. */
-function clearestRise(
-  powers: readonly Float64Array[],
-  sampleRate: number,
-): Rise & { readonly order: number } {
-  let best = { at: 0, ratio: 0, order: 0 }
+/** The clearest rise that either span shows. */
+function clearestRise(power: Float64Array, sampleRate: number): number {
+  let at = 0
   let most = 0
-  const coarse = powers.map(blocks)
+  const coarse = blocks(power)
   SPANS.forEach((seconds, s) => {
     const span = Math.max(1, Math.round((seconds * sampleRate) / BLOCK))
-    coarse.forEach((power, order) => {
-      const { at, ratio } = firstRise(power, span)
-      const worth = s ? LONG_WORTH * ratio : ratio
-      if (worth <= most) return
-      most = worth
-      best = { at: at * BLOCK, ratio, order }
-    })
+    const rise = firstRise(coarse, span)
+    const worth = s ? LONG_WORTH * rise.ratio : rise.ratio
+    if (worth <= most) return
+    most = worth
+    at = rise.at * BLOCK
   })
-  return best
+  return at
 }
 
+/** A rise is found in blocks, and split this far on either side of it, seconds. */
+const SHARPENED = 0.0012
+/** A steep rise has so many times more power after it, after some number of differences. */
+const STEEP = 10
+/** A split is looked for this long before and after a rise of the highest frequencies, seconds. */
+const BEFORE = 0.007
+const AFTER = 0.0025
+/** Attacks in the highest frequencies lie this near to the estimate, seconds. */
+const BRIGHT_REACH = 0.018
 /** Power is compared over this long on either side of a split, seconds; a clear attack has so many times more after it. */
 const BESIDE = 0.0025
 const CLEAR = 4
@@ -194,52 +158,68 @@ function steepness(power: Float64Array, at: number, count: number): number {
   return after / before
 }
 
+/** Where the sound begins near a rise; places are samples of the power's stretch, `around` being the estimate. */
+function splitNear(power: Float64Array, rise: number, around: number, rate: number): number {
+  const begin = Math.max(0, rise - Math.round(BEFORE * rate))
+  const end = Math.min(power.length, rise + Math.round(AFTER * rate))
+  const split = begin + changePoint(power.subarray(begin, end))
+  if (steepness(power, split, Math.round(BESIDE * rate)) >= CLEAR) return split
+  const late = (split - around) / rate
+  return late >= SLACK[0] && late <= SLACK[1] ? split : Math.round(around + SWELL * rate)
+}
+
+export interface AttackStart {
+  /** Sample at which the attack begins. */
+  readonly at: number
+  /** True where level rises steeply there; false where the sound swells. */
+  readonly steep: boolean
+}
+
 /**
  * Start of the attack near an onset found by frames.
  *
- * Finds the clearest rise of level, over short and long spans and with one to three differences taken, then splits
- * the signal around it into "before the attack" and "attack" by variance. Where nothing rises steeply there, a split far
- * from the estimate is not believed, and the sound begins shortly after it. What stays 26 dB below the first peak is no
- * start of a note yet.
+ * A small network chooses among the rises of level nearby, weighed after several numbers of differences and over short
+ * and long spans; the signal just around it is split into "before the attack" and "attack" by variance. What stays
+ * 26 dB below the first peak is no start of a note yet.
  *
  * @param channels planar audio; @param around estimated onset, samples; @param sampleRate Hz
- * @param reach how far the onset may lie from the estimate on either side, seconds
- * @returns sample at which the attack begins
  */
 export function attackStart(
   channels: readonly Float32Array[],
   around: number,
   sampleRate: number,
-  reach = 0.022,
-): number {
-  return heardFrom(channels, startOf(channels, around, sampleRate, reach, emphasizedPowers), sampleRate)
+): AttackStart {
+  let rise: StartRise | undefined
+  let likeliest = -Infinity
+  for (const r of risesNear(channels, around, sampleRate)) {
+    const likely = logOdds(START_WEIGHTS, r.features)
+    if (likely <= likeliest) continue
+    likeliest = likely
+    rise = r
+  }
+  const within = (at: number): number => Math.max(0, Math.min(channels[0]!.length - 1, Math.round(at)))
+  if (!rise) return { at: within(around), steep: false }
+  // To the sample, after as many differences as show it best; the first features are the rise after each of them.
+  let o = 1
+  for (let k = 2; k < DIFFERENCES.length; k++) if (rise.features[k]! > rise.features[o]!) o = k
+  const reach = Math.round(SHARPENED * sampleRate)
+  const from = Math.round(rise.at) - reach
+  const split = changePoint(differencedPower(channels, from, from + 2 * reach, DIFFERENCES[o]!))
+  const steep = Math.max(...rise.features.subarray(0, DIFFERENCES.length)) >= Math.log(STEEP)
+  return { at: heardFrom(channels, within(from + split), sampleRate), steep }
 }
 
-/** The same for an attack that shows in the highest frequencies only, which is found there to a few milliseconds. */
-export const brightStart = (channels: readonly Float32Array[], around: number, sampleRate: number): number =>
-  startOf(channels, around, sampleRate, 0.012, (c, from, to) => [brightPower(c, from, to)])
-
-function startOf(
-  channels: readonly Float32Array[],
-  around: number,
-  sampleRate: number,
-  reach: number,
-  powersOf: (channels: readonly Float32Array[], from: number, to: number) => Float64Array[],
-): number {
-  const ms = sampleRate / 1000
+/**
+ * The same for an attack that shows in the highest frequencies only, which is found there to a few milliseconds: the
+ * signal around their clearest rise is split into "before the attack" and "attack" by variance. Where nothing rises
+ * steeply there, a split far from the estimate is not believed, and the sound begins shortly after it.
+ */
+export function brightStart(channels: readonly Float32Array[], around: number, sampleRate: number): number {
+  const reach = Math.round(BRIGHT_REACH * sampleRate)
   const length = channels[0]!.length
-  const from = Math.max(0, Math.round(around - reach * sampleRate - 6 * ms))
-  const to = Math.min(length, Math.round(around + reach * sampleRate + 6 * ms))
-  if (to - from < 10 * ms) return Math.max(0, Math.min(length - 1, around))
-  const powers = powersOf(channels, from, to)
-  const rise = clearestRise(powers, sampleRate)
-  const begin = Math.max(0, rise.at - Math.round(7 * ms))
-  const end = Math.min(to - from, rise.at + Math.round(2.5 * ms))
-  const power = powers[rise.order]!
-  const split = begin + changePoint(power.subarray(begin, end))
-  const [early, late] = SLACK.map((slack) => around + slack * sampleRate) as [number, number]
-  if (steepness(power, split, Math.round(BESIDE * sampleRate)) >= CLEAR) return from + split
-  return from + split >= early && from + split <= late
-    ? from + split
-    : Math.round(around + SWELL * sampleRate)
+  const from = Math.max(0, around - reach)
+  const to = Math.min(length, around + reach)
+  if (to - from < reach / 2) return Math.max(0, Math.min(length - 1, around))
+  const power = differencedPower(channels, from, to, BRIGHT)
+  return from + splitNear(power, clearestRise(power, sampleRate), around - from, sampleRate)
 }

@@ -85,6 +85,7 @@ export function ticksOf(candidates: readonly Transient[], s: TransientSettings, 
       id: t.at,
       at: to ?? t.at,
       strength: t.strength,
+      ...(t.parts ? { parts: t.parts } : {}),
       origin: to === undefined ? 'found' : 'moved',
       muted: muted.has(t.at),
     })
@@ -95,6 +96,26 @@ export function ticksOf(candidates: readonly Transient[], s: TransientSettings, 
   }
   return out.sort((a, b) => a.at - b.at || a.id - b.id)
 }
+
+/** Notes nearer than this are rarely meant: 32nd notes at 125 BPM. Seconds. */
+const NEAR = 0.06
+
+/**
+ * Near-doubles, which deserve a look: events with several attacks, and the first of two notes so near to each other
+ * that one of them may be a mistake of the player or of the detection. Muted ticks are none.
+ *
+ * @param ticks in rising order; @returns their ids, in rising order of place
+ */
+export function nearDoubles(ticks: readonly Tick[], sampleRate: number): Samples[] {
+  const active = ticks.filter((t) => !t.muted)
+  return active
+    .filter((t, i) => t.parts !== undefined || (active[i + 1]?.at ?? Infinity) - t.at < NEAR * sampleRate)
+    .map((t) => t.id)
+}
+
+/** Attacks that a stretch protects, in rising order. @param later true to count the later ones of each event */
+export const attackPlaces = (events: readonly Transient[], later: boolean): Samples[] =>
+  events.flatMap((t) => (later && t.parts ? [t.at, ...t.parts] : [t.at])).sort((a, b) => a - b)
 
 /**
  * The zero crossing nearest to a place, in the sum of the channels.

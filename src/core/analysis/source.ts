@@ -51,6 +51,14 @@ function lowRange(read: Reader, from: number, count: number, times: number): Flo
   return x
 }
 
+/**
+ * A few samples of a channel at a rate lower by 2^times; zero outside the recording.
+ *
+ * @param from first sample, at the lower rate; @param count samples, at the lower rate
+ */
+export const readLowered = (x: Float32Array, from: number, count: number, times: number): Float32Array =>
+  lowRange(readerOf(x), from, count, times)
+
 /** Low-rate copies of short channels, for as long as the channels themselves are kept. */
 const kept = new WeakMap<Float32Array, { readonly sampleRate: number; readonly low: Float32Array }>()
 

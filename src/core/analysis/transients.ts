@@ -4,10 +4,11 @@ import { brillianceRise } from './brilliance'
 import { findCandidates, levelRise, pitchAtFrames, pitchStep, type Candidate } from './candidates'
 import { FEATURE_NAMES, featureContext, featuresOf } from './features'
 import { judge } from './judge'
+import { laterAttacks } from './later-attacks'
 import type { OnsetStrength } from './onset-strength'
 import type { Pitch } from './pitch/track'
 import type { Progress } from './progress'
-import { attackStart, brightStart } from './refine'
+import { attackStart, brightStart, type AttackStart } from './refine'
 import { WEIGHTS } from './weights'
 
 /** A detected transient: one musical event. */
@@ -21,7 +22,7 @@ export interface Transient {
 }
 
 /** Bump when the analysis changes, so that cached findings are made anew. */
-export const ANALYSIS_VERSION = 11
+export const ANALYSIS_VERSION = 12
 
 /** Weakest candidates that are kept at all. */
 const LEAST = 0.08
@@ -29,44 +30,69 @@ const LEAST = 0.08
 const HALF_HEIGHT = 0.25
 /** Attacks nearer than this are one event, seconds. */
 const TOGETHER = 0.036
+/** And nearer than this where the later one swells only: a soft note rises twice. */
+const SWELLS_TOGETHER = 0.06
+/** A later attack this near before the next event is that event's, seconds. */
+const APART = 0.01
 
-interface Judged {
-  readonly at: number
+interface Judged extends AttackStart {
   readonly strength: number
 }
 
-/** Merges near attacks: the earliest leads, the strongest gives the strength. */
-export function groupNear(found: readonly Judged[], within: number): Transient[] {
-  const out: { at: Samples; strength: number; parts: Samples[] }[] = []
+/**
+ * Merges near attacks: the earliest leads, the strongest gives the strength.
+ *
+ * @param within attacks nearer than this are one event, samples; @param swells and this where the later is not steep
+ */
+export function groupNear(found: readonly Judged[], within: number, swells: number): Transient[] {
+  const out: { at: Samples; strength: number; alone: boolean }[] = []
   for (const t of [...found].sort((a, b) => a.at - b.at)) {
     const last = out[out.length - 1]
-    if (!last || t.at - last.at >= within) out.push({ at: samples(t.at), strength: t.strength, parts: [] })
-    // A faint precursor of a clear attack is no part of it.
-    else if (last.strength < 0.35 && t.strength > 2 * last.strength && last.parts.length === 0) {
+    if (!last || t.at - last.at >= (t.steep ? within : swells))
+      out.push({ at: samples(t.at), strength: t.strength, alone: true })
+    // A faint precursor of a clear attack is not where the event begins.
+    else if (last.strength < 0.35 && t.strength > 2 * last.strength && last.alone) {
       last.at = samples(t.at)
       last.strength = t.strength
     } else {
-      last.parts.push(samples(t.at))
       last.strength = Math.max(last.strength, t.strength)
+      last.alone = false
     }
   }
-  return out.map(({ parts, ...t }) => (parts.length ? { ...t, parts } : t))
+  return out.map(({ at, strength }) => ({ at, strength }))
 }
 
-/** Time of a candidate, samples: the start of its attack where there is one. */
+/** Weaker events are not looked into for their parts. */
+const LEAST_IN_PARTS = 0.2
+
+/** Events with the later attacks that belong to them; what the next event begins with is not theirs. */
+export function withParts(
+  events: readonly Transient[],
+  channels: readonly Float32Array[],
+  sampleRate: number,
+): Transient[] {
+  return events.map((t, i) => {
+    if (t.strength < LEAST_IN_PARTS) return t
+    const next = (events[i + 1]?.at ?? Infinity) - APART * sampleRate
+    const parts = laterAttacks(channels, sampleRate, t.at, t.strength).filter((p) => p < next)
+    return parts.length ? { ...t, parts } : t
+  })
+}
+
+/** Where a candidate's attack starts where there is one, samples, and whether that is steep. */
 function placeOf(
   c: Candidate,
   curve: OnsetStrength,
   channels: readonly Float32Array[],
   sampleRate: number,
-): number {
+): AttackStart {
   const length = channels[0]!.length
   const rough = Math.max(
     0,
     Math.min(length - 1, c.frame * curve.hop + (c.cause === 'flux' ? curve.offset : curve.start)),
   )
-  if (c.cause === 'top') return brightStart(channels, rough, sampleRate)
-  return c.cause === 'flux' ? attackStart(channels, rough, sampleRate) : rough
+  if (c.cause === 'flux') return attackStart(channels, rough, sampleRate)
+  return { at: c.cause === 'top' ? brightStart(channels, rough, sampleRate) : rough, steep: true }
 }
 
 /**
@@ -99,8 +125,12 @@ export function judgeTransients(
     if (sure < LEAST) return
     const height = curve.values[c.frame]!
     const strength = sure * (0.6 + (0.4 * height) / (height + HALF_HEIGHT))
-    found.push({ at: placeOf(c, curve, channels, sampleRate), strength })
+    found.push({ ...placeOf(c, curve, channels, sampleRate), strength })
   })
   progress?.(1)
-  return groupNear(found, TOGETHER * sampleRate)
+  return withParts(
+    groupNear(found, TOGETHER * sampleRate, SWELLS_TOGETHER * sampleRate),
+    channels,
+    sampleRate,
+  )
 }

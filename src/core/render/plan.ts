@@ -1,11 +1,11 @@
 // The plan: which pieces sound where. A pure function of the session and its findings.
-import { ticksOf, type TransientSettings } from '../analysis/select'
+import { attackPlaces, ticksOf, type TransientSettings } from '../analysis/select'
 import type { Transient } from '../analysis/transients'
 import type { TempoMap } from '../music/tempo-map'
 import { audibleTracks, findClip, linkedClips, mapContext } from '../session/find'
 import type { Clip, Recording, Session, Track } from '../session/types'
 import { cornersAfterAttacks } from '../stretch/corners'
-import { isReshaped, isVerbatim, spansOf } from '../stretch/spans'
+import { isReshaped, isVerbatim, protectsLater, spansOf } from '../stretch/spans'
 import { DEFAULT_STRETCH, type Quality, type Span, type StretchSettings } from '../stretch/types'
 import { clipMap } from '../timing/clip-map'
 import { withKnotsAt, type TimeMap } from '../timing/time-map'
@@ -13,7 +13,7 @@ import { centsToRatio } from '../units'
 import { hashText } from '../hash'
 
 /** Bump when any rendering changes its samples. */
-const RENDER_VERSION = 6
+const RENDER_VERSION = 7
 
 /** A span of one performance with everything that shapes its samples; equal keys, equal samples. */
 export interface Piece {
@@ -110,7 +110,12 @@ export function mapOf(session: Session, clip: Clip, recording: Recording, origin
 /** Attacks in force by the candidates they were chosen from: they change with the detection only. */
 const chosen = new WeakMap<
   readonly Transient[],
-  { readonly settings: TransientSettings; readonly rate: number; readonly places: readonly number[] }
+  {
+    readonly settings: TransientSettings
+    readonly rate: number
+    readonly later: boolean
+    readonly places: readonly number[]
+  }
 >()
 
 /** Attacks in force of one clip, recording samples, rising. */
@@ -118,21 +123,26 @@ function attacksIn(
   candidates: readonly Transient[],
   settings: TransientSettings,
   rate: number,
+  later: boolean,
 ): readonly number[] {
   const known = chosen.get(candidates)
-  if (known?.settings === settings && known.rate === rate) return known.places
-  const places = ticksOf(candidates, settings, rate)
-    .filter((t) => !t.muted)
-    .map((t) => t.at as number)
-  chosen.set(candidates, { settings, rate, places })
+  if (known?.settings === settings && known.rate === rate && known.later === later) return known.places
+  const ticks = ticksOf(candidates, settings, rate).filter((t) => !t.muted)
+  const places: readonly number[] = attackPlaces(ticks, later)
+  chosen.set(candidates, { settings, rate, later, places })
   return places
 }
 
 /** Attacks of a clip and its linked clips, in session-rate recording samples, rising. */
-function attacksOf(session: Session, clips: readonly Clip[], findings: Findings): readonly number[] {
+function attacksOf(
+  session: Session,
+  clips: readonly Clip[],
+  findings: Findings,
+  later: boolean,
+): readonly number[] {
   const lists = clips.map((clip) => {
     const { sampleRate } = findClip(session, clip.id)!.recording
-    const places = attacksIn(findings(clip.recording), clip.transients, sampleRate)
+    const places = attacksIn(findings(clip.recording), clip.transients, sampleRate, later)
     const scale = session.sampleRate / sampleRate
     return scale === 1 ? places : places.map((at) => Math.round(at * scale))
   })
@@ -211,7 +221,7 @@ function planClip(
   const recordings = group.map((c) => c.recording)
   const settings = settingsOf(track, clip, o)
   const whole = mapOf(session, clip, recording, o.original)
-  const struck = attacksOf(session, group, findings)
+  const struck = attacksOf(session, group, findings, protectsLater(settings.method))
   const scale = session.sampleRate / recording.sampleRate
   // Pins are promises; what bends elsewhere, on beats or where the tempo changes, may wait for an attack.
   const pins = new Set(clip.pins.map((p) => Math.round(p.source * scale)))

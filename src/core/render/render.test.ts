@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest'
 import { slackWater } from '../../../demo/slack-water'
 import { quantizedDemo } from '../../../tests/support/demo-quantize'
 import { locate, percentile } from '../../../tests/support/measure'
-import { noise, struck } from '../../../tests/support/signals'
+import { noise, strokes, struck } from '../../../tests/support/signals'
 import { measure } from '../analysis/analyse'
 import type { Transient } from '../analysis/transients'
 import type { AudioData } from '../audio/buffer'
@@ -70,6 +70,19 @@ function rendered(l: Loaded, plan: Plan, block = plan.end, shuffle = false): Flo
   }
   return out
 }
+
+it('later attacks of one event begin pieces of their own in Hits only', () => {
+  const spans = (method: MethodName): number[] => {
+    const l = load(
+      [{ sampleRate: 44100, channels: [strokes(3, 44100, [1, 0.3], [1.025, 0.5], [2, 0.5])] }],
+      method,
+    )
+    const moved = moveNote(l.session, 't0-1', samples(2 * 44100), beats(4.1), [])
+    return planOf(l, moved).clips[0]!.placed.map((p) => Math.round((1000 * p.piece.span.from) / 44100))
+  }
+  expect(spans('hits')).toEqual([0, 1000, 1025, 2000])
+  expect(spans('chords')).toEqual([0, 1000, 2000])
+})
 
 const same = (a: Float32Array, b: Float32Array): boolean =>
   a.length === b.length && a.every((v, i) => Object.is(v, b[i]))

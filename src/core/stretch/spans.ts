@@ -1,7 +1,7 @@
 // Divides a time map into spans: at every knot, and at every attack that lies inside a stretched part.
 import { curveInside } from './curve'
 import { withKnotsAt, type TimeMap } from '../timing/time-map'
-import type { PitchCurve, Span, StretchSettings } from './types'
+import type { MethodName, PitchCurve, Span, StretchSettings } from './types'
 
 /**
  * Spans of a map, in order.
@@ -64,3 +64,9 @@ export const isReshaped = (settings: Pick<StretchSettings, 'pitch' | 'formantShi
 /** True when a span is the recording itself. */
 export const isVerbatim = (span: Span, settings: Pick<StretchSettings, 'pitch' | 'formantShift'>): boolean =>
   !isReshaped(settings) && !span.curve && span.to - span.from === span.length
+
+/**
+ * True where the later attacks of one event (a flam's second stroke) are protected like the first: each is then where
+ * the map has it. Other methods keep such an event as it was struck, as its attacks are too near to be treated apart.
+ */
+export const protectsLater = (method: MethodName): boolean => method === 'hits'

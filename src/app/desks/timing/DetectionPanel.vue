@@ -22,6 +22,7 @@ const counts = computed(() => {
   if (byHand) parts.push(`${byHand} by hand`)
   return parts.join(', ')
 })
+const doubles = computed(() => timing.clip?.notes.filter((n) => n.nearDouble).length ?? 0)
 const gap = number()
   .typeError('The minimum gap must be a number of milliseconds.')
   .required('Type a number of milliseconds.')
@@ -64,6 +65,12 @@ function set(s: { sensitivity?: number; minGap?: number }): void {
       help="Of two onsets nearer than this, only the stronger counts."
       @update:model-value="(v) => set({ minGap: v })"
     />
+    <div v-if="doubles" class="row" data-test="near-doubles">
+      <span title="Struck more than once, or so near to the next note that one of the two may be wrong."
+        >{{ doubles }} near-double{{ doubles === 1 ? '' : 's' }} flagged</span
+      >
+      <action-button id="next-near-double" small label="Next" />
+    </div>
     <div class="buttons">
       <action-button id="add-tick" small label="Add" />
       <action-button id="mute-tick" small label="Mute" />

@@ -48,6 +48,10 @@ const ms = (v: number): string => `${v >= 0 ? '+' : '−'}${Math.abs(v).toFixed(
 const off = computed(() =>
   store.session && note.value ? ms(gridDeviation(store.session, grid.value, note.value.placed).ms) : '',
 )
+/** Where the note is struck again. */
+const later = computed(() =>
+  note.value?.later.map((at) => `+${(1000 * (at - note.value!.played)).toFixed(0)} ms`).join(', '),
+)
 const moved = computed(() => (note.value ? ms(1000 * (note.value.placed - note.value.played)) : ''))
 
 /** How much the audio before and after the note is stretched. */
@@ -108,6 +112,11 @@ function commit(): void {
       <p v-if="error" class="error-text" role="alert">{{ error }}</p>
       <div class="row">
         <span class="soft">Played at</span><span class="figures">{{ formatSeconds(note.played) }}</span>
+      </div>
+      <div v-if="later" class="row">
+        <span class="soft" title="Later attacks of the same note: a flam, or the strings of a strum."
+          >Struck again</span
+        ><span class="figures" data-test="note-later">{{ later }}</span>
       </div>
       <div class="row">
         <span class="soft">Off the grid</span><span class="figures" data-test="note-off">{{ off }}</span>

@@ -1,6 +1,6 @@
 // The notes of a clip as the Timing desk shows them: ticks with where they sounded and where they sound.
 import type { Tick } from '../../../core/analysis/select'
-import { ticksOf } from '../../../core/analysis/select'
+import { nearDoubles, ticksOf } from '../../../core/analysis/select'
 import type { Transient } from '../../../core/analysis/transients'
 import { nearestLine, type Grid } from '../../../core/music/grid'
 import { beatToSeconds, secondsToBeat } from '../../../core/music/tempo-map'
@@ -19,6 +19,10 @@ export interface Note {
   readonly placed: number
   /** Kind of the pin that holds it, if any. */
   readonly pin: PinOrigin | null
+  /** Several attacks heard as one note, or another note so near that one of the two may be wrong. */
+  readonly nearDouble: boolean
+  /** Seconds of the session at which its later attacks were played. */
+  readonly later: readonly number[]
 }
 
 /** One clip made ready for drawing and dragging. */
@@ -51,14 +55,19 @@ export function clipView(
   const { sampleRate } = session
   const scale = sampleRate / recording.sampleRate
   const pins = new Map(clip.pins.map((p) => [p.source as number, p.origin]))
-  const notes = ticksOf(candidates, clip.transients, recording.sampleRate)
-    .filter((t) => t.at >= clip.start && t.at < clip.end)
-    .map((tick): Note => ({
-      tick,
-      played: toTarget(played, tick.at * scale) / sampleRate,
-      placed: toTarget(placed, tick.at * scale) / sampleRate,
-      pin: pins.get(tick.at) ?? null,
-    }))
+  const ticks = ticksOf(candidates, clip.transients, recording.sampleRate).filter(
+    (t) => t.at >= clip.start && t.at < clip.end,
+  )
+  const doubles = new Set<number>(nearDoubles(ticks, recording.sampleRate))
+  const second = (map: TimeMap, at: number): number => toTarget(map, at * scale) / sampleRate
+  const notes = ticks.map((tick): Note => ({
+    tick,
+    played: second(played, tick.at),
+    placed: second(placed, tick.at),
+    pin: pins.get(tick.at) ?? null,
+    nearDouble: doubles.has(tick.id),
+    later: (tick.parts ?? []).map((at) => second(played, at)),
+  }))
   return { clipId, played, placed, sampleRate, scale, notes }
 }
 

@@ -115,6 +115,28 @@ function inSight(p: Picture, notes: readonly Note[]): readonly Note[] {
   return notes.slice(from, Math.max(upTo('played', right), upTo('placed', right)))
 }
 
+/** Width and height of a near-double's flag, and height of a later attack's line, pixels. */
+const FLAG = [9, 8] as const
+const LATER = 16
+
+/** A flag at a tick's top, and a short line at its foot for every later attack of the note. */
+function paintNearDouble(g: Canvas, p: Picture, n: Note, x: number): void {
+  const { top, bottom } = p.layout.played
+  g.beginPath()
+  g.moveTo(x, top + 4)
+  g.lineTo(x + FLAG[0], top + 4 + FLAG[1] / 2)
+  g.lineTo(x, top + 4 + FLAG[1])
+  g.closePath()
+  g.fill()
+  for (const second of n.later) {
+    const later = Math.round(toX(p.axis, second)) + 0.5
+    g.beginPath()
+    g.moveTo(later, bottom - LATER)
+    g.lineTo(later, bottom)
+    g.stroke()
+  }
+}
+
 function paintTick(g: Canvas, p: Picture, n: Note, m: Marks): void {
   const { layout, colors: c, axis } = p
   const x = Math.round(toX(axis, n.played)) + 0.5
@@ -129,6 +151,7 @@ function paintTick(g: Canvas, p: Picture, n: Note, m: Marks): void {
   g.lineTo(x, layout.played.bottom)
   g.stroke()
   g.setLineDash([])
+  if (n.nearDouble) paintNearDouble(g, p, n, x)
   // A foot on every tick; open when it was corrected or added by hand.
   g.beginPath()
   g.moveTo(x - 4.5, layout.played.bottom - 7)

@@ -83,6 +83,14 @@ describe('notes', () => {
     expect(nearestNote(corrected.notes, 3.2, 'played', 0.05)).toBe(-1)
   })
 
+  it('are flagged where they are struck twice, with the time of the second stroke', () => {
+    const flam = [{ ...candidates[0]!, parts: at(1.025) }, ...candidates.slice(1)]
+    const v = clipView(session, 't-1', flam)!
+    expect(v.notes.map((n) => n.nearDouble)).toEqual([true, false, false])
+    expect(v.notes.map((n) => n.later.length)).toEqual([1, 0, 0])
+    expect(v.notes[0]!.later[0]! - v.notes[0]!.played).toBeCloseTo(0.025, 4)
+  })
+
   it('tell how far they are from the grid', () => {
     const { line, ms } = gridDeviation(session, { division: 8, kind: 'straight', swing: 0 }, 1.02)
     expect(line).toBe(2)
