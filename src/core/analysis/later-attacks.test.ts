@@ -49,13 +49,13 @@ describe('later attacks of an event', () => {
     expect(flam!.parts!.map((p) => Math.round((1000 * p) / RATE))).toEqual([325])
   })
 
-  it('most flams of drums made by code are found, and hardly anything else', () => {
+  it('most flams and strums made by code are found, and hardly anything else', () => {
     const scores = flamsFrom(9000)
-      .filter((_, i) => i % 5 === 0)
-      .slice(0, 4)
+      .filter((_, i) => i % 5 < 2)
+      .slice(0, 6)
       .map((make) => laterScore(make()))
     const sum = (of: (s: (typeof scores)[0]) => number): number => scores.reduce((n, s) => n + of(s), 0)
-    expect(sum((s) => s.there)).toBeGreaterThan(30)
+    expect(sum((s) => s.there)).toBeGreaterThan(100)
     expect(sum((s) => s.right) / sum((s) => s.there)).toBeGreaterThan(0.6)
     expect(sum((s) => s.wrong) / sum((s) => s.found)).toBeLessThan(0.05)
   })

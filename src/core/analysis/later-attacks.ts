@@ -25,7 +25,7 @@ const LEAST_CLEAR = 0.4
 /** Below this rate nothing tells strokes apart, Hz. */
 const LEAST_RATE = 40000
 /** From this likelihood on a rise is an attack. */
-const SURE = 0.7
+const SURE = 0.8
 /** Rises of the attack itself are told apart up to this logarithm. */
 const CLIP = 6
 
