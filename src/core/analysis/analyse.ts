@@ -17,7 +17,7 @@ import type { Pitch } from './pitch/track'
 import { part, type Progress } from './progress'
 import { DEFAULT_TRANSIENTS, selectTransients } from './select'
 import { mainSource } from './source'
-import { judgeTransients, type Transient } from './transients'
+import { judgeTransients, withParts, type Transient } from './transients'
 
 /** All that is found in a recording. */
 export interface Findings extends BeatFindings {
@@ -74,7 +74,7 @@ export function measure(
 /**
  * The rest of `measure`, once the frames are made.
  *
- * @param early told the transients as soon as they are known
+ * @param early told the transients as soon as they are known, without their later attacks
  */
 export function judged(
   channels: readonly Float32Array[],
@@ -92,7 +92,8 @@ export function judged(
   early?.(transients)
   const attacks = defaultAttacks(transients, sampleRate).map((t) => t.at / sampleRate)
   const pitch = finishedPitch(line, candidates, attacks, () => mainSource(channels, sampleRate))
-  return { ...line, curve, pitch, level: candidates.level, transients }
+  const whole = withParts(transients, channels, sampleRate, () => progress?.(1))
+  return { ...line, curve, pitch, level: candidates.level, transients: whole }
 }
 
 /** Which stretch method suits a measured recording. */

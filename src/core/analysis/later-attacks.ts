@@ -49,14 +49,13 @@ export function laterRises(
     at - MARGIN * sampleRate,
     at + (LATER[1] + MARGIN) * sampleRate,
   )
-  const { block, count, short, long, loudest } = levelsOf(read)
+  const { block, count, short, long, against } = levelsOf(read)
   const blocks = (seconds: number): number => Math.round((seconds * read.rate) / block)
   const attack = Math.round((at / read.factor - read.from) / block)
-  const { share, ratio, overLeast, clearness } = loudest(attack - short, attack + long)
+  const { share, ratio, overLeast, clearness } = against(attack - short, attack + long)
   const first = attack + blocks(LATER[0])
   const last = Math.min(count - short, attack + blocks(LATER[1]))
-  const clear = new Float64Array(count)
-  for (let i = first; i < last; i++) clear[i] = clearness(i, false)
+  const clear = clearness(first, last, false)
   const peaks = greatestPeaks(clear, first, last, 2 * short, LEAST_CLEAR, MOST)
   const clearest = clear[peaks[0]!] ?? 0
   const rivalOf = (i: number): number =>

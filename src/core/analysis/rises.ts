@@ -73,8 +73,8 @@ export interface Levels {
   /** Blocks of the short and the long comparison. */
   readonly short: number
   readonly long: number
-  /** Loudest short mean in blocks [from, to), by number of differences; what the others are measured by. */
-  loudest(from: number, to: number): Loudness
+  /** Levels against the loudest short mean in blocks [from, to). */
+  against(from: number, to: number): Loudness
 }
 
 /** Levels against the loudest, by the index of a number of differences. */
@@ -85,33 +85,68 @@ export interface Loudness {
   ratio(o: number, i: number, span: number): number
   /** Natural log of short power after a block over the least in [from, to]. */
   overLeast(o: number, i: number, from: number, to: number): number
-  /** How clear the rise at a block is in all of them together. */
-  clearness(i: number, withLong: boolean): number
+  /** How clear the rises at blocks [from, to) are in all of them together; 0 at the others. */
+  clearness(from: number, to: number, withLong: boolean): Float64Array
 }
+
+const ORDERS = DIFFERENCES.length
 
 /** Running sums of block powers after each number of differences, channels together. */
 function runningSums(s: Stretch, block: number, count: number): Float64Array[] {
   const sums = DIFFERENCES.map(() => new Float64Array(count + 1))
-  const most = DIFFERENCES[DIFFERENCES.length - 1]!
+  const [none, once, twice, often] = sums as [Float64Array, Float64Array, Float64Array, Float64Array]
   for (const x of s.channels) {
-    // The sample before, after each number of differences.
-    const before = new Float64Array(most)
-    for (let b = 0, i = 0; b < count; b++)
+    // The sample before, after 0 to 4 differences.
+    let b0 = 0
+    let b1 = 0
+    let b2 = 0
+    let b3 = 0
+    let b4 = 0
+    for (let b = 0, i = 0; b < count; b++) {
+      let p0 = 0
+      let p1 = 0
+      let p2 = 0
+      let p5 = 0
       for (let k = 0; k < block; k++, i++) {
-        let v = x[i]!
-        sums[0]![b + 1]! += v * v
-        for (let d = 0, o = 1; d < most; d++) {
-          const next = v - EMPHASIS * before[d]!
-          before[d] = v
-          v = next
-          if (DIFFERENCES[o] !== d + 1) continue
-          sums[o]![b + 1]! += v * v
-          o++
-        }
+        const v = x[i]!
+        const d1 = v - EMPHASIS * b0
+        const d2 = d1 - EMPHASIS * b1
+        const d3 = d2 - EMPHASIS * b2
+        const d4 = d3 - EMPHASIS * b3
+        const d5 = d4 - EMPHASIS * b4
+        b0 = v
+        b1 = d1
+        b2 = d2
+        b3 = d3
+        b4 = d4
+        p0 += v * v
+        p1 += d1 * d1
+        p2 += d2 * d2
+        p5 += d5 * d5
       }
+      none[b + 1]! += p0
+      once[b + 1]! += p1
+      twice[b + 1]! += p2
+      often[b + 1]! += p5
+    }
   }
   for (const q of sums) for (let i = 0; i < count; i++) q[i + 1]! += q[i]!
   return sums
+}
+
+/** Mean over blocks [i, i + span) from running sums, as far as there are any, for every i from -span on. */
+function meansOf(sums: Float64Array, span: number): Float64Array {
+  const count = sums.length - 1
+  const out = new Float64Array(count + span)
+  const full = Math.min(span, count)
+  for (let k = 1; k < full; k++) out[k] = sums[k]! / k
+  const share = 1 / span
+  for (let k = span; k <= count; k++) out[k] = (sums[k]! - sums[k - span]!) * share
+  for (let k = Math.max(full, count + 1); k < out.length; k++) {
+    const lo = Math.max(0, k - span)
+    out[k] = (sums[count]! - sums[lo]!) / (count - lo)
+  }
+  return out
 }
 
 export function levelsOf(s: Stretch): Levels {
@@ -122,45 +157,50 @@ export function levelsOf(s: Stretch): Levels {
     number,
     number,
   ]
-  /** Mean power of blocks [a, b). */
+  // Place k of these is the mean before block k, and place k + span the mean from it on.
+  const shorts = sums.map((q) => meansOf(q, short))
+  const longs = sums.map((q) => meansOf(q, long))
   const mean = (o: number, a: number, b: number): number => {
     const [lo, hi] = [Math.max(0, a), Math.min(count, b)]
     return hi > lo ? (sums[o]![hi]! - sums[o]![lo]!) / (hi - lo) : 0
   }
-  const loudest = (from: number, to: number): Loudness => {
-    const tops = sums.map((_, o) => {
+  const against = (from: number, to: number): Loudness => {
+    const tops = shorts.map((q) => {
       let top = 1e-12
-      for (let i = from; i < to; i++) top = Math.max(top, mean(o, i, i + short))
+      for (let i = Math.max(0, from); i < Math.min(count, to); i++) top = Math.max(top, q[i + short]!)
       return top
     })
-    const share = (o: number, i: number): number => mean(o, i, i + short) / tops[o]!
-    const times = (o: number, i: number, span: number): number => {
-      const floor = FLOOR * tops[o]!
-      return (mean(o, i, i + span) + floor) / (mean(o, i - span, i) + floor)
-    }
+    const over = (o: number, after: number, before: number): number =>
+      Math.log((after + FLOOR * tops[o]!) / (before + FLOOR * tops[o]!))
     return {
-      share,
-      ratio: (o, i, span) => Math.log(times(o, i, span)),
+      share: (o, i) => mean(o, i, i + short) / tops[o]!,
+      ratio: (o, i, span) => over(o, mean(o, i, i + span), mean(o, i - span, i)),
       overLeast(o, i, first, last) {
         let low = Infinity
         for (let k = first; k <= last; k++) low = Math.min(low, mean(o, k, k + short))
-        const floor = FLOOR * tops[o]!
-        return Math.log((mean(o, i, i + short) + floor) / (low + floor))
+        return over(o, mean(o, i, i + short), low)
       },
-      clearness(i, withLong) {
-        let sum = 0
-        for (let o = 0; o < tops.length; o++) {
-          const rise = times(o, i, short)
-          if (rise > 1) sum += Math.log(rise) * Math.sqrt(Math.min(1, share(o, i)))
-          if (!withLong) continue
-          const swell = times(o, i, long)
-          if (swell > 1) sum += 0.5 * Math.log(swell) * Math.sqrt(mean(o, i, i + long) / tops[o]!)
+      clearness(first, last, withLong) {
+        const out = new Float64Array(count)
+        const add = (means: Float64Array, span: number, top: number, worth: number): void => {
+          const floor = FLOOR * top
+          for (let i = Math.max(0, first); i < last; i++) {
+            const after = means[i + span]!
+            const before = means[i]!
+            if (after > before)
+              out[i]! +=
+                worth * Math.log((after + floor) / (before + floor)) * Math.sqrt(Math.min(1, after / top))
+          }
         }
-        return sum
+        for (let o = 0; o < ORDERS; o++) {
+          add(shorts[o]!, short, tops[o]!, 1)
+          if (withLong) add(longs[o]!, long, tops[o]!, 0.5)
+        }
+        return out
       },
     }
   }
-  return { block, count, short, long, loudest }
+  return { block, count, short, long, against }
 }
 
 /** A value as a feature: levels are told apart by logarithms down to 52 dB below the loudest. */

@@ -23,16 +23,15 @@ export interface StartRise {
 
 /** The clearest rises of a stretch around an estimate, in rising order; `at` counts the stretch's samples. */
 export function startRises(read: Stretch, around: number): StartRise[] {
-  const { block, count, short, long, loudest } = levelsOf(read)
+  const { block, count, short, long, against } = levelsOf(read)
   const margin = Math.round((MARGIN * read.rate) / block)
   const [first, last] = [margin, count - margin]
-  const { share, ratio, overLeast, clearness } = loudest(first, last)
-  const clear = new Float64Array(count)
-  for (let i = first; i < last; i++) clear[i] = clearness(i, true)
+  const { share, ratio, overLeast, clearness } = against(first, last)
+  const clear = clearness(first, last, true)
   const peaks = greatestPeaks(clear, first, last, APART, LEAST_CLEAR, MOST)
   const clearestOf = (is: (k: number) => boolean): number =>
     peaks.reduce((most, k) => (is(k) ? Math.max(most, clear[k]!) : most), 0)
-  const against = (other: number, i: number): number =>
+  const besides = (other: number, i: number): number =>
     Math.log((other + LEAST_CLEAR) / (clear[i]! + LEAST_CLEAR))
   const clearest = clearestOf(() => true)
   const orders = DIFFERENCES.map((_, o) => o)
@@ -48,11 +47,11 @@ export function startRises(read: Stretch, around: number): StartRise[] {
         ((read.from + i * block - around / read.factor) / read.rate) * 100,
         clear[i]! / clearest,
         clear[i]!,
-        against(
+        besides(
           clearestOf((k) => k < i - short),
           i,
         ),
-        against(
+        besides(
           clearestOf((k) => k > i + short),
           i,
         ),

@@ -65,13 +65,19 @@ export function groupNear(found: readonly Judged[], within: number, swells: numb
 /** Weaker events are not looked into for their parts. */
 const LEAST_IN_PARTS = 0.2
 
-/** Events with the later attacks that belong to them; what the next event begins with is not theirs. */
+/**
+ * Events with the later attacks that belong to them; what the next event begins with is not theirs.
+ *
+ * @param go called now and then; may throw to cancel
+ */
 export function withParts(
   events: readonly Transient[],
   channels: readonly Float32Array[],
   sampleRate: number,
+  go?: () => void,
 ): Transient[] {
   return events.map((t, i) => {
+    if (i % 64 === 0) go?.()
     if (t.strength < LEAST_IN_PARTS) return t
     const next = (events[i + 1]?.at ?? Infinity) - APART * sampleRate
     const parts = laterAttacks(channels, sampleRate, t.at, t.strength).filter((p) => p < next)
@@ -96,7 +102,7 @@ function placeOf(
 }
 
 /**
- * Judges all candidates of a recording. Weak ones are kept with a low strength; `selectTransients` filters them.
+ * Judges all candidates of a recording: events, without their later attacks. Weak ones are kept with a low strength; `selectTransients` filters them.
  *
  * @param channels planar audio; @param curve its onset strength; @param pitch its pitch line
  * @param singleLine how far the pitch line can be believed, 0-1
@@ -128,9 +134,5 @@ export function judgeTransients(
     found.push({ ...placeOf(c, curve, channels, sampleRate), strength })
   })
   progress?.(1)
-  return withParts(
-    groupNear(found, TOGETHER * sampleRate, SWELLS_TOGETHER * sampleRate),
-    channels,
-    sampleRate,
-  )
+  return groupNear(found, TOGETHER * sampleRate, SWELLS_TOGETHER * sampleRate)
 }

@@ -217,7 +217,7 @@ const EARLY = 0.03
 
 /** Notes no farther apart than this are played in one, seconds; hardly ever so far down, semitones. */
 const IN_ONE = 0.1
-const FAR_DOWN = 12.5
+const FAR_DOWN = 11.5
 
 /** Strings that ring together have a common period, far below either: what goes down there unstruck is no note. */
 const isCommonPeriod = (before: Note, note: Note): boolean =>
