@@ -177,6 +177,15 @@ describe('filters', () => {
     expect(nearDoubles(ticksOf(c, muted, 44100), 44100)).toEqual([])
   })
 
+  it('of a tick that was moved only the attacks after it are its later ones', () => {
+    const c: Transient[] = [{ at: samples(1000), strength: 0.9, parts: [samples(1900), samples(2600)] }]
+    const moved = (to: number): readonly number[] | undefined =>
+      ticksOf(c, { ...DEFAULT_TRANSIENTS, moved: [{ from: samples(1000), to: samples(to) }] }, 44100)[0]!
+        .parts
+    expect(moved(2000)).toEqual([2600])
+    expect(moved(3000)).toBeUndefined()
+  })
+
   it('attacks to protect count later ones only where they are asked for', () => {
     const c: Transient[] = [
       { at: samples(1000), strength: 0.9, parts: [samples(1900), samples(2600)] },

@@ -91,7 +91,7 @@ export interface Loudness {
 
 const ORDERS = DIFFERENCES.length
 
-/** Running sums of block powers after each number of differences, channels together. */
+/** Running sums of block powers after each of DIFFERENCES, written out for speed; channels together. */
 function runningSums(s: Stretch, block: number, count: number): Float64Array[] {
   const sums = DIFFERENCES.map(() => new Float64Array(count + 1))
   const [none, once, twice, often] = sums as [Float64Array, Float64Array, Float64Array, Float64Array]
@@ -134,7 +134,7 @@ function runningSums(s: Stretch, block: number, count: number): Float64Array[] {
   return sums
 }
 
-/** Mean over blocks [i, i + span) from running sums, as far as there are any, for every i from -span on. */
+/** Place k is the mean over the blocks [k - span, k) that there are, from running sums. */
 function meansOf(sums: Float64Array, span: number): Float64Array {
   const count = sums.length - 1
   const out = new Float64Array(count + span)
@@ -149,6 +149,7 @@ function meansOf(sums: Float64Array, span: number): Float64Array {
   return out
 }
 
+/** Levels of a stretch, whose blocks are 8 samples at 44.1 kHz. */
 export function levelsOf(s: Stretch): Levels {
   const block = Math.max(1, Math.round(BLOCK * s.rate))
   const count = Math.floor((s.channels[0]?.length ?? 0) / block)
@@ -157,7 +158,7 @@ export function levelsOf(s: Stretch): Levels {
     number,
     number,
   ]
-  // Place k of these is the mean before block k, and place k + span the mean from it on.
+  // Place i of these is the mean before block i, and place i + span the mean from it on.
   const shorts = sums.map((q) => meansOf(q, short))
   const longs = sums.map((q) => meansOf(q, long))
   const mean = (o: number, a: number, b: number): number => {

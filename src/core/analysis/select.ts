@@ -80,12 +80,13 @@ export function ticksOf(candidates: readonly Transient[], s: TransientSettings, 
   const out: Tick[] = []
   for (const t of candidates) {
     const to = moved.get(t.at)
+    const parts = t.parts?.filter((p) => p > (to ?? t.at))
     if (!chosen.has(t.at) && to === undefined && !muted.has(t.at)) continue
     out.push({
       id: t.at,
       at: to ?? t.at,
       strength: t.strength,
-      ...(t.parts ? { parts: t.parts } : {}),
+      ...(parts?.length ? { parts } : {}),
       origin: to === undefined ? 'found' : 'moved',
       muted: muted.has(t.at),
     })

@@ -22,7 +22,7 @@ export interface StartRise {
 }
 
 /** The clearest rises of a stretch around an estimate, in rising order; `at` counts the stretch's samples. */
-export function startRises(read: Stretch, around: number): StartRise[] {
+function startRises(read: Stretch, around: number): StartRise[] {
   const { block, count, short, long, against } = levelsOf(read)
   const margin = Math.round((MARGIN * read.rate) / block)
   const [first, last] = [margin, count - margin]
@@ -60,7 +60,7 @@ export function startRises(read: Stretch, around: number): StartRise[] {
     }))
 }
 
-/** Rises near an estimate, with their places in the recording: what fitting needs. */
+/** Rises near an estimate, with their places in the recording. */
 export function risesNear(
   channels: readonly Float32Array[],
   around: number,
@@ -71,11 +71,7 @@ export function risesNear(
 }
 
 /** What is read around an estimate, samples of the recording. */
-export const stretchAround = (
-  channels: readonly Float32Array[],
-  around: number,
-  sampleRate: number,
-): Stretch => {
+const stretchAround = (channels: readonly Float32Array[], around: number, sampleRate: number): Stretch => {
   const reach = (REACH + MARGIN) * sampleRate
   return stretchOf(channels, sampleRate, around - reach, around + reach)
 }

@@ -102,7 +102,8 @@ function placeOf(
 }
 
 /**
- * Judges all candidates of a recording: events, without their later attacks. Weak ones are kept with a low strength; `selectTransients` filters them.
+ * Judges all candidates of a recording: events, without their later attacks. Weak ones are kept with a low strength;
+ * `selectTransients` filters them.
  *
  * @param channels planar audio; @param curve its onset strength; @param pitch its pitch line
  * @param singleLine how far the pitch line can be believed, 0-1

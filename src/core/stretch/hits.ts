@@ -58,6 +58,9 @@ const BEFORE = 0.024
 const SOFTER = -2
 const LOUDER = 1.4
 
+/** Most that a tail makes up for its attack, as a factor: 0.9 dB, so that it is within 1 dB of its mapped level. */
+const TAIL_MADE_UP = 1.109
+
 /** How long the attack of a span keeps its level, samples. */
 const holdOf = (length: number, rate: number): number =>
   Math.round(Math.min(HOLD * rate, Math.max(LEAST_HOLD * rate, length / 4)))
@@ -132,7 +135,7 @@ const fillRepeat: Filling = (s, loop, out, at, end, gain) => {
 }
 
 /**
- * Makes the tail up for the level that its attack keeps whatever the length, by at most 1 dB, so that strokes which are
+ * Makes the tail up for the level that its attack keeps whatever the length, by at most 0.9 dB, so that strokes which are
  * stretched or squeezed keep their power.
  */
 function keepPower(source: Source, span: Span, out: readonly Float32Array[]): void {
@@ -145,7 +148,7 @@ function keepPower(source: Source, span: Span, out: readonly Float32Array[]): vo
   const sum = (x: readonly Float32Array[], a: number, b: number): number =>
     x.reduce((total, c) => total + energy(c, Math.max(0, a), Math.min(c.length, b)), 0)
   const wanted = (sum(source.channels, from, to) * length) / (to - from)
-  const gain = madeUp(wanted, sum(out, 0, hold) + sum(out, last, length), sum(out, hold, last))
+  const gain = madeUp(wanted, sum(out, 0, hold) + sum(out, last, length), sum(out, hold, last), TAIL_MADE_UP)
   if (gain === 1) return
   for (const o of out)
     for (let n = hold; n < last; n++)
