@@ -18,7 +18,7 @@ async function main(): Promise<void> {
     quality: benchQuality,
     stretch: benchStretch,
     tempo: benchTempo,
-    analysis: benchAnalysis,
+    analysis: () => benchAnalysis(asked),
     references: () => benchReferences(asked),
     long: benchLong,
     dropped: benchDropped,

@@ -7,7 +7,8 @@ import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { readWav } from '../../src/core/audio/wav-read'
 
-const SOUNDS = '/usr/share/sounds/sf2/FluidR3_GM.sf2'
+// Any other General MIDI sound set can be named in SOUNDS, such as TimGM6mb.sf2 (apt-get install timgm6mb-soundfont).
+const SOUNDS = process.env.SOUNDS ?? '/usr/share/sounds/sf2/FluidR3_GM.sf2'
 
 /** True where the synthesizer and its sounds are installed. */
 export const canPlaySamples = (): boolean => existsSync('/usr/bin/fluidsynth') && existsSync(SOUNDS)

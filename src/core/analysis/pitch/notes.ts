@@ -223,6 +223,17 @@ const FAR_DOWN = 11.5
 const isCommonPeriod = (before: Note, note: Note): boolean =>
   note.start - before.end < IN_ONE && before.midi - note.midi > FAR_DOWN
 
+/** What is heard of a damped note in its room: as high, unstruck, soon after it and short, semitones and seconds. */
+const AS_HIGH = 0.3
+const SOON = 0.15
+const SHORT = 0.16
+
+/** A room that gives a damped note back is no note. */
+const isItsRoom = (before: Note, note: Note): boolean =>
+  Math.abs(before.midi - note.midi) < AS_HIGH &&
+  note.start - before.end < SOON &&
+  note.end - note.start < Math.min(SHORT, before.end - before.start)
+
 /**
  * Notes of a pitch line: held notes, each begun at its attack where it has one.
  *
@@ -242,7 +253,7 @@ export function findNotes(pitch: Pitch, attacks: readonly Attack[]): Note[] {
       if (away < nearest) [start, nearest] = [attacks[i]!.time, away]
     }
     const last = notes[notes.length - 1]
-    if (nearest === Infinity && last && isCommonPeriod(last, note)) continue
+    if (nearest === Infinity && last && (isCommonPeriod(last, note) || isItsRoom(last, note))) continue
     if (last && last.end > start) {
       // What began at the same attack is a glide into this note.
       if (last.start >= start - 0.01) notes.pop()

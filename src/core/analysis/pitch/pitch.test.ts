@@ -137,6 +137,22 @@ describe('notes', () => {
     expect(midisOf([0, 0.5, 1, 1.5])).toEqual([62, 38, 64, 53])
   })
 
+  it('what a room gives back of a damped note is none; what is struck, longer or as high as another is', () => {
+    const made = (until: number, midi: number, attacks: readonly number[]): number => {
+      const f0 = Float32Array.from({ length: 240 }, (_, f) => (f < 100 ? 220 : 0))
+      f0.fill(440 * 2 ** ((midi - 69) / 12), 114, until)
+      const pitch = { hop: 0.005, f0, voicing: new Float32Array(240).fill(1) }
+      return findNotes(
+        pitch,
+        attacks.map((time) => ({ time, strength: 0.9 })),
+      ).length
+    }
+    expect(made(136, 57.05, [0])).toBe(1)
+    expect(made(136, 57.05, [0, 0.57])).toBe(2)
+    expect(made(180, 57.05, [0])).toBe(2)
+    expect(made(136, 60, [0])).toBe(2)
+  })
+
   it('no vibrato in a straight or a drifting line; depth in a made one', () => {
     const hop = 0.0058
     const line = (f: (t: number) => number): number[] => Array.from({ length: 200 }, (_, i) => f(i * hop))

@@ -27,7 +27,7 @@ const BELOW = 11.5
 /** And stands worse than that by this factor. */
 const BETTER = 1.4
 /** Candidates this near the struck pitch are believed, semitones; for so long after the attack, seconds. */
-const NEAR = 0.6
+const ABOUT = 0.6
 const BELIEVED_FOR = 0.6
 /** A struck note may be hidden by those that ring for so long, seconds. */
 const HIDDEN = 0.15
@@ -35,6 +35,24 @@ const HIDDEN = 0.15
 const SHARE = 0.7
 /** Least share of what is new that the struck note must explain. */
 const EXPLAINS = 0.4
+
+// A struck note is sure
+/** when it explains so much of what is new, */
+const SURELY = 0.7
+/** so much of what sounded before does so still (strings ring on, a voice goes to its next note), */
+const RINGS = 0.65
+/** and it is high enough for its partials to be told from those of another, Hz. */
+const CLEAR = 110
+/** Then a line at least so far beside it and at most so far, semitones, is that of two notes that beat, */
+const NEAR = 0.35
+const BESIDE = 2
+/** if it stands worse by this factor; */
+const SOMEWHAT = 1.25
+/** and unless so many of its frames have a candidate there, it needs none for so long, seconds. */
+const OFTEN = 0.5
+const ALONE = 0.3
+/** Partials whose places are measured. */
+const MEASURED = 6
 
 /** How well a pitch stands for what an attack adds to the spectrum. */
 interface Standing {
@@ -44,11 +62,47 @@ interface Standing {
   readonly explains: number
 }
 
+/**
+ * A pitch from where its partials stand in a spectrum: their mean by strength, each between bins.
+ *
+ * Source: parabola through the logarithms of a peak's bins, J. O. Smith & X. Serra, "PARSHL", ICMC 1987.
+ */
+function measured(spectrum: Float32Array, hz: number, rate: number, size: number): number {
+  let sum = 0
+  let weights = 0
+  for (let h = 1; h <= MEASURED; h++) {
+    const at = Math.round((h * hz * size) / rate)
+    if (at > size / 2 - 4) break
+    let k = at
+    for (const j of [at - 1, at + 1]) if (spectrum[j]! > spectrum[k]!) k = j
+    const [a, b, c] = [spectrum[k - 1]!, spectrum[k]!, spectrum[k + 1]!].map((v) => Math.log(v + 1e-12))
+    if (!(b! > a! && b! > c!)) continue
+    const place = k + (0.5 * (a! - c!)) / (a! - 2 * b! + c!)
+    const found = (place * rate) / size / h
+    if (Math.abs(semitonesOver(found, hz)) > ABOUT) continue
+    // A place between bins is known as well on a high partial, whose pitch it tells as many times better.
+    const weight = spectrum[k]! * h
+    sum += weight * found
+    weights += weight
+  }
+  return weights > 0 ? sum / weights : hz
+}
+
+/** What an attack is heard to add. */
+interface Heard {
+  readonly best: Standing
+  /** Share of what sounded before that still does. */
+  readonly rings: number
+  of(hz: number): Standing
+  /** The best's pitch between the steps that were tried, Hz. */
+  pitch(): number
+}
+
 /** Weights of the partials. */
 const WEIGHT = Float64Array.from({ length: HARMONICS }, (_, h) => 1 / Math.sqrt(h + 1))
 
 /** Gives the standing of pitches at a place, and the best of all. */
-function listener(source: Source): (seconds: number) => { best: Standing; of(hz: number): Standing } {
+function listener(source: Source): (seconds: number) => Heard {
   const size = 2 ** Math.round(Math.log2(WINDOW_SECONDS * source.rate))
   const fft = realFft(size)
   const window = Float32Array.from(hann(size))
@@ -78,7 +132,11 @@ function listener(source: Source): (seconds: number) => { best: Standing; of(hz:
     spectrum(at - apart - size, before)
     spectrum(at + apart, added)
     let total = 1e-12
+    let was = 1e-12
+    let is = 0
     for (let k = 0; k < half; k++) {
+      was += before[k]!
+      is += Math.min(before[k]!, added[k]!)
       const more = Math.max(0, added[k]! - RINGING * before[k]!)
       added[k] = more
       heights[k] = Math.sqrt(more)
@@ -102,30 +160,44 @@ function listener(source: Source): (seconds: number) => { best: Standing; of(hz:
       const one = standing(hz, bins)
       if (one.score > best.score) best = one
     }
-    return { best, of: (hz) => standing(hz, binsOf(hz)) }
+    return {
+      best,
+      rings: is / was,
+      of: (hz) => standing(hz, binsOf(hz)),
+      pitch: () => measured(added, best.hz, source.rate, size),
+    }
   }
 }
 
+const isBeside = (semitones: number): boolean => Math.abs(semitones) > NEAR && Math.abs(semitones) < BESIDE
+
 /** Whether the pitch line after an attack is lost, or far below what was struck: a common period of two notes. */
-function inDoubt(
-  pitch: Pitch,
-  attack: number,
-  until: number,
-  { best, of }: ReturnType<ReturnType<typeof listener>>,
-): boolean {
+function inDoubt(pitch: Pitch, attack: number, until: number, { best, of }: Heard, sure: boolean): boolean {
   let frames = 0
   let voiced = 0
-  let below = 0
+  let wrong = 0
   const to = Math.min(pitch.f0.length, Math.floor(Math.min(until, attack + LOOK_TO) / pitch.hop))
   for (let f = Math.ceil((attack + LOOK_FROM) / pitch.hop); f < to; f++) {
     frames++
     const line = pitch.f0[f]!
     if (line === 0) continue
     voiced++
+    const up = semitonesOver(best.hz, line)
     // A low note's own overtones stand well, but hardly better than itself.
-    if (semitonesOver(best.hz, line) > BELOW && of(line).score * BETTER < best.score) below++
+    if (up > BELOW && of(line).score * BETTER < best.score) wrong++
+    else if (sure && isBeside(up) && of(line).score * SOMEWHAT < best.score) wrong++
   }
-  return voiced < VOICED * frames || below > 0.5 * frames
+  return voiced < VOICED * frames || wrong > 0.5 * frames
+}
+
+/** False where the pitch line goes on after an attack as before it: a note that is struck again. */
+function isNew({ f0, hop }: Pitch, attack: number): boolean {
+  const voiced = (from: number, to: number): number[] =>
+    Array.from(f0.subarray(Math.max(0, Math.round(from / hop)), Math.round(to / hop))).filter((v) => v > 0)
+  const [before, after] = [voiced(attack - LOOK_TO, attack), voiced(attack + LOOK_FROM, attack + LOOK_TO)]
+  if (!before.length || !after.length) return true
+  const middle = (x: number[]): number => x.sort((a, b) => a - b)[x.length >> 1]!
+  return Math.abs(semitonesOver(middle(after), middle(before))) > NEAR
 }
 
 /** Candidates that can be changed. */
@@ -142,10 +214,19 @@ function believe({ count, probability }: Open, frame: number, slot: number): voi
   probability[base + slot]! += SHARE
 }
 
+/** Gives a frame another candidate. */
+function put({ count, hz, probability }: Open, frame: number, pitch: number): number {
+  const slot = Math.min(count[frame]!, MOST - 1)
+  count[frame] = slot + 1
+  hz[frame * MOST + slot] = pitch
+  probability[frame * MOST + slot] = 0
+  return slot
+}
+
 /** The candidate of a frame that is nearest to a pitch and near it; -1 where there is none. */
-function nearest({ count, hz }: Open, frame: number, pitch: number): number {
+function nearest({ count, hz }: Open, frame: number, pitch: number, within: number): number {
   let near = -1
-  let least: number = NEAR
+  let least = within
   for (let k = 0; k < count[frame]!; k++) {
     const away = Math.abs(semitonesOver(hz[frame * MOST + k]!, pitch))
     if (away < least) [near, least] = [k, away]
@@ -158,7 +239,8 @@ function nearest({ count, hz }: Open, frame: number, pitch: number): number {
  *
  * A frame that hears a new string over one that rings sees the common period of both, or none. What the attack adds
  * to the spectrum tells the new pitch (rise of magnitude, then a sum over harmonics after D. J. Hermes, "Measurement
- * of pitch by subharmonic summation", JASA 83(1), 1988); its own candidates are then preferred.
+ * of pitch by subharmonic summation", JASA 83(1), 1988); its own candidates are then preferred. Where strings ring on
+ * and hardly a frame has one, the pitch of what was added becomes a candidate itself.
  *
  * @param pitch the line without them; @param attacks seconds, rising
  * @returns the same object where nothing was in doubt
@@ -179,26 +261,32 @@ export function believeStruck(
   attacks.forEach((attack, i) => {
     const until = Math.min(attacks[i + 1] ?? Infinity, attack + BELIEVED_FOR)
     const heard = listen(attack)
-    if (heard.best.explains < EXPLAINS || !inDoubt(pitch, attack, until, heard)) return
+    const sure = heard.best.explains >= SURELY && heard.best.hz >= CLEAR && heard.rings >= RINGS
+    if (heard.best.explains < EXPLAINS || !inDoubt(pitch, attack, until, heard, sure)) return
+    const struck = sure ? heard.pitch() : heard.best.hz
     const from = Math.ceil(attack / c.hop)
+    const to = Math.min(c.frames, until / c.hop)
+    const within = sure ? NEAR : ABOUT
+    const alone = Math.min(to, (attack + ALONE) / c.hop)
     let first = -1
-    let there = 0
-    for (let f = from; f < Math.min(c.frames, until / c.hop); f++) {
-      const near = nearest(open, f, heard.best.hz)
+    let there = struck
+    let seen = 0
+    for (let f = from; f < to; f++) {
+      const near = nearest(open, f, struck, within)
       if (near < 0) continue
       if (first < 0) [first, there] = [f, open.hz[f * MOST + near]!]
+      if (f < alone) seen++
       believe(open, f, near)
       changed = true
     }
-    if ((first - from) * c.hop > HIDDEN) return
-    // Until the others have faded enough for its period to be seen, the note sounds at the pitch it has then.
-    for (let f = from; f < first; f++) {
-      const slot = Math.min(open.count[f]!, MOST - 1)
-      open.count[f] = slot + 1
-      open.hz[f * MOST + slot] = there
-      open.probability[f * MOST + slot] = 0
-      believe(open, f, slot)
-    }
+    // Until the others have faded enough for its period to be seen, the note sounds at the pitch it has then, or,
+    // where that takes long, at that of the partials it began with.
+    const rarely = seen < OFTEN * (alone - from)
+    if (rarely && sure && isNew(pitch, attack)) [first, there] = [alone, struck]
+    else if (first < 0 || (first - from) * c.hop > HIDDEN) return
+    for (let f = from; f < first; f++)
+      if (nearest(open, f, struck, within) < 0) believe(open, f, put(open, f, there))
+    changed ||= first > from
   })
   return changed ? { ...c, ...open } : c
 }
