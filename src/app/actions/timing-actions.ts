@@ -136,7 +136,7 @@ export function timingActions(): Action[] {
     {
       id: 'next-near-double',
       label: 'Next near-double',
-      help: 'Selects the next note that is struck more than once, or has another one suspiciously near.',
+      help: 'Selects the next note with another one suspiciously near, or struck twice where few notes are.',
       group: 'Detection',
       shortcut: 'KeyD',
       enabled: () => nearDoubles().length > 0,

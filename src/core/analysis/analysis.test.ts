@@ -177,6 +177,19 @@ describe('filters', () => {
     expect(nearDoubles(ticksOf(c, muted, 44100), 44100)).toEqual([])
   })
 
+  it('the strums of a take that is strummed are no near-doubles, but an unusually slow one is', () => {
+    const strummed = (late: readonly number[]): readonly number[] => {
+      const c = late.map((d, i): Transient => {
+        const at = samples(1000 + 20000 * i)
+        return { at, strength: 0.9, ...(d ? { parts: [samples(at + 300), samples(at + d)] } : {}) }
+      })
+      return nearDoubles(ticksOf(c, DEFAULT_TRANSIENTS, 44100), 44100)
+    }
+    expect(strummed([700, 0, 650, 720, 0, 690])).toEqual([])
+    expect(strummed([700, 0, 650, 720, 1500, 690])).toEqual([81000])
+    expect(strummed([700, 0, 0, 0, 0, 0])).toEqual([1000])
+  })
+
   it('of a tick that was moved only the attacks after it are its later ones', () => {
     const c: Transient[] = [{ at: samples(1000), strength: 0.9, parts: [samples(1900), samples(2600)] }]
     const moved = (to: number): readonly number[] | undefined =>

@@ -101,16 +101,28 @@ export function ticksOf(candidates: readonly Transient[], s: TransientSettings, 
 /** Notes nearer than this are rarely meant: 32nd notes at 125 BPM. Seconds. */
 const NEAR = 0.06
 
+/** Where a larger share of the notes has several attacks, that is how the take is played: strums. */
+const STRUMMED = 0.25
+/** Even there a note this many times as spread as most of those is worth a look. */
+const SLOW = 2
+
 /**
- * Near-doubles, which deserve a look: events with several attacks, and the first of two notes so near to each other
- * that one of them may be a mistake of the player or of the detection. Muted ticks are none.
+ * Near-doubles, which deserve a look: the first of two notes so near to each other that one of them may be a mistake
+ * of the player or of the detection, and a note with several attacks where few have them (a flam), or where its own
+ * lie unusually far apart (a slow strum). Muted ticks are none.
  *
  * @param ticks in rising order; @returns their ids, in rising order of place
  */
 export function nearDoubles(ticks: readonly Tick[], sampleRate: number): Samples[] {
   const active = ticks.filter((t) => !t.muted)
+  const spread = (t: Tick): number => Math.max(...(t.parts ?? [t.at])) - t.at
+  const spreads = active
+    .filter((t) => t.parts)
+    .map(spread)
+    .sort((a, b) => a - b)
+  const most = spreads.length > STRUMMED * active.length ? SLOW * spreads[spreads.length >> 1]! : 0
   return active
-    .filter((t, i) => t.parts !== undefined || (active[i + 1]?.at ?? Infinity) - t.at < NEAR * sampleRate)
+    .filter((t, i) => spread(t) > most || (active[i + 1]?.at ?? Infinity) - t.at < NEAR * sampleRate)
     .map((t) => t.id)
 }
 

@@ -66,7 +66,8 @@ function set(s: { sensitivity?: number; minGap?: number }): void {
       @update:model-value="(v) => set({ minGap: v })"
     />
     <div v-if="doubles" class="row" data-test="near-doubles">
-      <span title="Struck more than once, or so near to the next note that one of the two may be wrong."
+      <span
+        title="So near to the next note that one of the two may be wrong, or struck twice where few notes of the take are."
         >{{ doubles }} near-double{{ doubles === 1 ? '' : 's' }} flagged</span
       >
       <action-button id="next-near-double" small label="Next" />

@@ -119,15 +119,19 @@ function inSight(p: Picture, notes: readonly Note[]): readonly Note[] {
 const FLAG = [9, 8] as const
 const LATER = 16
 
-/** A flag at a tick's top, and a short line at its foot for every later attack of the note. */
-function paintNearDouble(g: Canvas, p: Picture, n: Note, x: number): void {
-  const { top, bottom } = p.layout.played
+/** A near-double's flag, at its tick's top. */
+function paintFlag(g: Canvas, top: number, x: number): void {
   g.beginPath()
   g.moveTo(x, top + 4)
   g.lineTo(x + FLAG[0], top + 4 + FLAG[1] / 2)
   g.lineTo(x, top + 4 + FLAG[1])
   g.closePath()
   g.fill()
+}
+
+/** A short line at the foot of the strip for every later attack of a note. */
+function paintLater(g: Canvas, p: Picture, n: Note): void {
+  const { bottom } = p.layout.played
   for (const second of n.later) {
     const later = Math.round(toX(p.axis, second)) + 0.5
     g.beginPath()
@@ -151,7 +155,8 @@ function paintTick(g: Canvas, p: Picture, n: Note, m: Marks): void {
   g.lineTo(x, layout.played.bottom)
   g.stroke()
   g.setLineDash([])
-  if (n.nearDouble) paintNearDouble(g, p, n, x)
+  if (n.nearDouble) paintFlag(g, layout.played.top, x)
+  paintLater(g, p, n)
   // A foot on every tick; open when it was corrected or added by hand.
   g.beginPath()
   g.moveTo(x - 4.5, layout.played.bottom - 7)
