@@ -1,4 +1,4 @@
-// npm run bench fit [transients|starts|later|ranking]: fits the networks of the analysis anew from seeds that are not measured, and writes them.
+// npm run bench fit [transients|alike|starts|later|ranking]: fits the networks of the analysis anew from seeds that are not measured, and writes them.
 import { writeFileSync } from 'node:fs'
 import { bandsFrom, linesFrom, sparseFrom, stillFrom } from '../corpus/corpus'
 import { flamsFrom } from '../corpus/flams'
@@ -7,6 +7,7 @@ import { songsFrom } from '../corpus/songs'
 import { canPlaySamples } from '../corpus/sampler'
 import { KINDS, type Kind, type Piece } from '../corpus/types'
 import { fitNetwork, together, type Example } from './network'
+import { alikeExamples, examplesOf } from './candidates'
 import { CUTS, cutShort } from './cut-short'
 import { laterExamples, singleNotes } from './later'
 import { fitRanking, type Ranked } from './ranking'
@@ -15,9 +16,6 @@ import { onsetScore } from '../../tests/support/measure'
 import { measure } from '../../src/core/analysis/analyse'
 import { hypotheses, type Hypotheses } from '../../src/core/analysis/beats/hypotheses'
 import { rhythmOf } from '../../src/core/analysis/beats/rhythm'
-import { brillianceRise } from '../../src/core/analysis/brilliance'
-import { findCandidates, levelRise, pitchAtFrames, pitchStep } from '../../src/core/analysis/candidates'
-import { FEATURE_NAMES, featureContext, featuresOf } from '../../src/core/analysis/features'
 import { chroma } from '../../src/core/analysis/harmony/chroma'
 import type { Network } from '../../src/core/analysis/judge'
 import { mainSource } from '../../src/core/analysis/source'
@@ -27,61 +25,6 @@ const FITS = [7, 8]
 const HIDDEN = 20
 const RANKING_SEEDS = [2000, 3000, 4000, 5000, 6000, 7000, 8000, 9000, 10000]
 const SONG_SEEDS = [...RANKING_SEEDS, 11000, 12000, 13000, 14000, 15000]
-/** A candidate this near to a true start may be it, seconds; nearer ones that are not it say nothing. */
-const MATCH = 0.06
-const DOUBTFUL = 0.035
-/** But one this long before a sharp start is a wrong one: it would draw the start to itself. */
-const EARLY = 0.01
-/** A beginning, seconds, and the flux over that of the recording from which on it is a loud one. */
-const BEGINNING = 0.02
-const LOUD = 0.15
-const FLUX_OVER_ALL = FEATURE_NAMES.indexOf('flux over the recording')
-
-/** Candidates of one piece as examples, the right ones found one to one. */
-function examplesOf(p: Piece): Omit<Example, 'weight'>[] {
-  const { curve, held, singleLine } = measure(p.channels, p.sampleRate)
-  const midi = pitchAtFrames(held, curve, p.sampleRate)
-  const step = pitchStep(midi)
-  const rise = levelRise(curve.level)
-  const top = brillianceRise(curve.top)
-  const candidates = findCandidates(curve, step, rise, top)
-  const context = featureContext(curve, midi, step, rise, top, candidates, singleLine)
-  const times = candidates.map(
-    (c) => (c.frame * curve.hop + (c.cause === 'flux' ? curve.offset : curve.start)) / p.sampleRate,
-  )
-  const pairs = p.onsets.flatMap((t, i) =>
-    times.flatMap((s, j) => {
-      const away = Math.abs(s - t)
-      return away < MATCH
-        ? [
-            {
-              i,
-              j,
-              away:
-                away + (candidates[j]!.cause === 'flux' ? 0 : candidates[j]!.cause === 'top' ? 0.01 : 0.02),
-            },
-          ]
-        : []
-    }),
-  )
-  pairs.sort((a, b) => a.away - b.away)
-  const [usedTruth, right] = [new Set<number>(), new Set<number>()]
-  for (const { i, j } of pairs)
-    if (!usedTruth.has(i) && !right.has(j)) {
-      usedTruth.add(i)
-      right.add(j)
-    }
-  const early = p.kind === 'soft' || p.kind === 'sung' ? DOUBTFUL : EARLY
-  return candidates.flatMap((c, j) => {
-    if (!right.has(j) && p.onsets.some((t) => times[j]! - t < DOUBTFUL && t - times[j]! < early)) return []
-    const x = new Float32Array(FEATURE_NAMES.length)
-    featuresOf(c, context, x)
-    // Where a recording was cut in the middle of a sound, its beginning says nothing of what starts out of silence.
-    if (!right.has(j) && times[j]! < BEGINNING && x[FLUX_OVER_ALL]! > LOUD) return []
-    return [{ x, y: right.has(j) ? 1 : 0 }]
-  })
-}
-
 /** 1 where a hypothesis has the beats, the meter and the bars right. */
 function rightOnes(p: Piece, h: Hypotheses): number[] {
   const levels = h.levels.map((l) => {
@@ -137,20 +80,39 @@ const GROUPS: readonly { readonly weight: number; readonly makers: () => Makers 
   { weight: 500, makers: () => [1000, 2000, 3000].flatMap(otherSampledLines) },
 ]
 
-function fitTransients(): void {
-  const examples = GROUPS.flatMap(({ weight, makers }) => {
+/** Examples of groups; every kind in a group counts alike, however many notes its pieces have. */
+const weighed = (groups: typeof GROUPS, of: (p: Piece) => Omit<Example, 'weight'>[]): Example[] =>
+  groups.flatMap(({ weight, makers }) => {
     const found = makers().map((make) => {
       const p = make()
-      return { kind: p.kind, onsets: p.onsets.length, examples: examplesOf(p) }
+      return { kind: p.kind, onsets: p.onsets.length, examples: of(p) }
     })
-    // Every kind counts alike, however many notes its pieces have.
     const count = (kind: Kind): number => found.reduce((n, f) => n + (f.kind === kind ? f.onsets : 0), 0)
     const weights = new Map(KINDS.map((k) => [k, weight / Math.max(1, count(k))]))
     return found.flatMap((f) => f.examples.map((e) => ({ ...e, weight: weights.get(f.kind)! })))
   })
+
+function fitTransients(): void {
+  const examples = weighed(GROUPS, examplesOf)
   // Several that began differently err less together than any of them.
   const network = together([7, 8, 9].map((seed) => fitNetwork(examples, 32, 40, 1e-5, seed)))
   write('src/core/analysis/weights.ts', 'WEIGHTS', './judge', network)
+}
+
+/** What the second look at the transients is fitted to: on what the first was fitted to, that is surer than elsewhere. */
+const ALIKE_GROUPS: typeof GROUPS = [
+  { weight: 1500, makers: () => [7000, 8000, 9000, 10000, 11000].flatMap(sampledCorpus) },
+  {
+    weight: 1000,
+    makers: () => [5000, 7000, 11000].flatMap((seed) => [...byCode(seed), ...sparseFrom(seed)]),
+  },
+  { weight: 500, makers: () => otherSampledLines(7000) },
+]
+
+function fitAlike(): void {
+  const examples = weighed(ALIKE_GROUPS, alikeExamples)
+  const network = together([7, 8].map((seed) => fitNetwork(examples, 10, 20, 1e-4, seed)))
+  write('src/core/analysis/alike-weights.ts', 'ALIKE_WEIGHTS', './judge', network)
 }
 
 function fitBeats(): void {
@@ -200,7 +162,13 @@ function fitLater(): void {
   write('src/core/analysis/later-weights.ts', 'LATER_WEIGHTS', './judge', network)
 }
 
-const FITTED = { transients: fitTransients, starts: fitStarts, later: fitLater, ranking: fitBeats }
+const FITTED = {
+  transients: fitTransients,
+  alike: fitAlike,
+  starts: fitStarts,
+  later: fitLater,
+  ranking: fitBeats,
+}
 
 /** @param asked which of FITTED; all of them where none is named */
 export function fit(asked: readonly string[]): void {

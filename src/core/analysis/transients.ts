@@ -1,9 +1,11 @@
 // Transients of a recording: every candidate judged, near-doubles grouped, each with its strength and exact start.
 import { samples, type Samples } from '../units'
+import { ALIKE_NAMES, company, REGIONS, shapeOf, type Crowd } from './alike'
+import { ALIKE_WEIGHTS } from './alike-weights'
 import { brillianceRise } from './brilliance'
 import { findCandidates, levelRise, pitchAtFrames, pitchStep, type Candidate } from './candidates'
-import { FEATURE_NAMES, featureContext, featuresOf } from './features'
-import { judge } from './judge'
+import { FEATURE_NAMES, featureContext, featuresOf, type FeatureContext } from './features'
+import { judge, logOdds } from './judge'
 import { laterAttacks } from './later-attacks'
 import type { OnsetStrength } from './onset-strength'
 import type { Pitch } from './pitch/track'
@@ -22,7 +24,7 @@ export interface Transient {
 }
 
 /** Bump when the analysis changes, so that cached findings are made anew. */
-export const ANALYSIS_VERSION = 13
+export const ANALYSIS_VERSION = 14
 
 /** Weakest candidates that are kept at all. */
 const LEAST = 0.08
@@ -101,9 +103,61 @@ function placeOf(
   return { at: c.cause === 'top' ? brightStart(channels, rough, sampleRate) : rough, steep: true }
 }
 
+/** All candidates of a recording and what they are judged by. */
+export interface Gathered {
+  readonly candidates: readonly Candidate[]
+  readonly context: FeatureContext
+  /** Where they are heard, seconds. */
+  readonly times: Float64Array
+}
+
+/** @param curve onset strength of a recording; @param pitch its pitch line; @param singleLine how far that can be believed, 0-1 */
+export function gather(curve: OnsetStrength, pitch: Pitch, singleLine: number, sampleRate: number): Gathered {
+  const midi = pitchAtFrames(pitch, curve, sampleRate)
+  const step = pitchStep(midi)
+  const rise = levelRise(curve.level)
+  const top = brillianceRise(curve.top)
+  const candidates = findCandidates(curve, step, rise, top)
+  const context = featureContext(curve, midi, step, rise, top, candidates, singleLine)
+  const times = Float64Array.from(
+    candidates,
+    (c) => (c.frame * curve.hop + (c.cause === 'flux' ? curve.offset : curve.start)) / sampleRate,
+  )
+  return { candidates, context, times }
+}
+
+const peakAround = (x: Float32Array, frame: number): number => {
+  let most = 0
+  for (let f = Math.max(0, frame - 2); f <= Math.min(x.length - 1, frame + 2); f++)
+    most = Math.max(most, x[f]!)
+  return most
+}
+
 /**
- * Judges all candidates of a recording: events, without their later attacks. Weak ones are kept with a low strength;
- * `selectTransients` filters them.
+ * The candidates as a crowd, each judged by itself.
+ *
+ * @param seconds length of the recording; @param go called now and then with the share done; may throw to cancel
+ */
+export function crowdOf({ candidates, context, times }: Gathered, seconds: number, go?: Progress): Crowd {
+  const { regions } = context.curve
+  const x = new Float32Array(FEATURE_NAMES.length)
+  const odds = new Float32Array(candidates.length)
+  const shapes = new Float32Array(candidates.length * REGIONS)
+  candidates.forEach((c, i) => {
+    if (i % 64 === 0) go?.(i / candidates.length)
+    featuresOf(c, context, x)
+    odds[i] = logOdds(WEIGHTS, x)
+    for (let r = 0; r < REGIONS; r++) shapes[REGIONS * i + r] = shapeOf(peakAround(regions[r]!, c.frame))
+  })
+  return { times, odds, shapes, line: context.voicedShare, seconds }
+}
+
+/** Share of the work of judging that is done when each candidate is judged by itself. */
+const BY_ITSELF = 0.4
+
+/**
+ * Judges all candidates of a recording, by themselves and then among their like: events, without their later attacks.
+ * Weak ones are kept with a low strength; `selectTransients` filters them.
  *
  * @param channels planar audio; @param curve its onset strength; @param pitch its pitch line
  * @param singleLine how far the pitch line can be believed, 0-1
@@ -117,18 +171,16 @@ export function judgeTransients(
   singleLine: number,
   progress?: Progress,
 ): Transient[] {
-  const midi = pitchAtFrames(pitch, curve, sampleRate)
-  const step = pitchStep(midi)
-  const rise = levelRise(curve.level)
-  const top = brillianceRise(curve.top)
-  const candidates = findCandidates(curve, step, rise, top)
-  const context = featureContext(curve, midi, step, rise, top, candidates, singleLine)
-  const x = new Float32Array(FEATURE_NAMES.length)
+  const gathered = gather(curve, pitch, singleLine, sampleRate)
+  const { candidates } = gathered
+  const crowd = crowdOf(gathered, channels[0]!.length / sampleRate, (done) => progress?.(BY_ITSELF * done))
+  const among = company(crowd)
+  const x = new Float32Array(ALIKE_NAMES.length)
   const found: Judged[] = []
   candidates.forEach((c, i) => {
-    if (progress && i % 64 === 0) progress(i / candidates.length)
-    featuresOf(c, context, x)
-    const sure = judge(WEIGHTS, x)
+    if (i % 64 === 0) progress?.(BY_ITSELF + (1 - BY_ITSELF) * (i / candidates.length))
+    among(i, x)
+    const sure = judge(ALIKE_WEIGHTS, x)
     if (sure < LEAST) return
     const height = curve.values[c.frame]!
     const strength = sure * (0.6 + (0.4 * height) / (height + HALF_HEIGHT))
