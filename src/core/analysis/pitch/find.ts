@@ -9,7 +9,7 @@ import { trackPitch, type Pitch } from './track'
 
 /** Least share of one clear pitch for a recording to be a line; strings that ring on make a line less clear. */
 const LINE = 0.65
-const RINGING_LINE = 0.6
+const RINGING_LINE = 0.5
 
 export interface HeldPitch {
   /** The pitch line before glides are followed: lost where two notes meet, which is evidence of a new one. */

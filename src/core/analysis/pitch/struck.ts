@@ -48,8 +48,7 @@ const NEAR = 0.35
 const BESIDE = 2
 /** if it stands worse by this factor; */
 const SOMEWHAT = 1.25
-/** and unless so many of its frames have a candidate there, it needs none for so long, seconds. */
-const OFTEN = 0.5
+/** and for so long, seconds, the note needs no candidates. */
 const ALONE = 0.3
 /** Partials whose places are measured. */
 const MEASURED = 6
@@ -239,8 +238,8 @@ function nearest({ count, hz }: Open, frame: number, pitch: number, within: numb
  *
  * A frame that hears a new string over one that rings sees the common period of both, or none. What the attack adds
  * to the spectrum tells the new pitch (rise of magnitude, then a sum over harmonics after D. J. Hermes, "Measurement
- * of pitch by subharmonic summation", JASA 83(1), 1988); its own candidates are then preferred. Where strings ring on
- * and hardly a frame has one, the pitch of what was added becomes a candidate itself.
+ * of pitch by subharmonic summation", JASA 83(1), 1988); its own candidates are then preferred. Where strings ring on,
+ * the pitch of what was added becomes a candidate itself.
  *
  * @param pitch the line without them; @param attacks seconds, rising
  * @returns the same object where nothing was in doubt
@@ -270,22 +269,19 @@ export function believeStruck(
     const alone = Math.min(to, (attack + ALONE) / c.hop)
     let first = -1
     let there = struck
-    let seen = 0
     for (let f = from; f < to; f++) {
       const near = nearest(open, f, struck, within)
       if (near < 0) continue
       if (first < 0) [first, there] = [f, open.hz[f * MOST + near]!]
-      if (f < alone) seen++
       believe(open, f, near)
       changed = true
     }
-    // Until the others have faded enough for its period to be seen, the note sounds at the pitch it has then, or,
-    // where that takes long, at that of the partials it began with.
-    const rarely = seen < OFTEN * (alone - from)
-    if (rarely && sure && isNew(pitch, attack)) [first, there] = [alone, struck]
+    // Until the others have faded enough for its period to be seen, the note sounds at the pitch it has then, or at
+    // that of the partials it began with: the candidates that beats leave waver.
+    if (sure && isNew(pitch, attack)) [first, there] = [alone, struck]
     else if (first < 0 || (first - from) * c.hop > HIDDEN) return
     for (let f = from; f < first; f++)
-      if (nearest(open, f, struck, within) < 0) believe(open, f, put(open, f, there))
+      if (sure || nearest(open, f, struck, within) < 0) believe(open, f, put(open, f, there))
     changed ||= first > from
   })
   return changed ? { ...c, ...open } : c
