@@ -3,8 +3,9 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { median } from '../../../../tests/support/measure'
 import { noise } from '../../../../tests/support/signals'
 import { loadFft } from '../../dsp/fft'
-import { measure } from '../analyse'
+import { defaultAttacks, measure } from '../analyse'
 import { attackStart } from '../refine'
+import { findNotes } from './notes'
 import type { Pitch } from './track'
 
 const RATE = 44100
@@ -89,6 +90,28 @@ describe('a string struck over one that rings', () => {
     const { pitch, held } = measure([strings([...first, ...second], 6.5, 0.001, ROUND)], RATE)
     for (const p of second) expect(off(pitch, p)).toBeLessThan(0.2)
     expect(second.filter((p) => off(held, p) > 0.5).length).toBe(3)
+  })
+})
+
+describe('a tune on strings that ring on', () => {
+  const GAP = 0.25
+  const tune = [66, 63, 61, 65, 68, 64, 66, 61, 57, 59, 64, 63].map((midi, i) => ({
+    at: 0.2 + GAP * i,
+    midi,
+    level: 0.2,
+    until: 0.2 + GAP * (i + 1),
+  }))
+  it('has all its notes and no others; by its beats alone it has half of them', () => {
+    const { pitch, held, transients } = measure([strings(tune, 4, 0.001, ROUND)], RATE)
+    const attacks = defaultAttacks(transients, RATE).map((t) => ({ time: t.at / RATE, strength: t.strength }))
+    const right = (line: Pitch): { found: number; of: number } => {
+      const notes = findNotes(line, attacks)
+      const isThere = (p: Pluck): boolean =>
+        notes.some((n) => Math.abs(n.midi - p.midi) < 0.5 && Math.abs(n.start - p.at) < 0.05)
+      return { found: tune.filter(isThere).length, of: notes.length }
+    }
+    expect(right(pitch)).toEqual({ found: tune.length, of: tune.length })
+    expect(right(held).found).toBeLessThan(9)
   })
 })
 
