@@ -27,10 +27,13 @@ const ALIKE = 0.81
 /** What comes round again does so after this long at least and at most, twice in a row to either side, seconds. */
 const SOONEST = 0.08
 const LATEST = 1.3
+const PLACES = [-1, 1, -2, 2] as const
 /** To be in time it may be so far off, seconds. */
 const OFF = 0.03
 /** What is less likely makes no rhythm. */
 const LIKELY = 0.2
+/** Slots a second in which candidates are looked up. */
+const SLOTS = 100
 /** Candidates this near may be the same attack, seconds. */
 const SAME = 0.07
 
@@ -64,15 +67,15 @@ export function company({
   // How alike the candidates around one are to it, from `first` on.
   const alike = new Float32Array(n)
   let [first, end] = [0, 0]
+  /** The first candidate in each slot of 10 ms or later. */
+  const slots = new Int32Array(Math.ceil((times[n - 1] ?? 0) * SLOTS) + 2).fill(n)
+  for (let j = n - 1; j >= 0; j--) slots[Math.floor(times[j]! * SLOTS)] = j
+  for (let s = slots.length - 2; s >= 0; s--) slots[s] = Math.min(slots[s]!, slots[s + 1]!)
   /** The first candidate at a time or later. */
   const at = (time: number): number => {
-    let [lo, hi] = [0, n]
-    while (lo < hi) {
-      const mid = (lo + hi) >> 1
-      if (times[mid]! < time) lo = mid + 1
-      else hi = mid
-    }
-    return lo
+    let j = slots[Math.min(slots.length - 1, Math.floor(Math.max(0, time) * SLOTS))]!
+    while (j < n && times[j]! < time) j++
+    return j
   }
   /** How likely something sounds at a time, and something like candidate `i` there. */
   const around = (time: number, i: number, pair: Float32Array): void => {
@@ -86,7 +89,6 @@ export function company({
     pair[0] = similar
     pair[1] = any
   }
-  const places = [-1, 1, -2, 2]
   const pair = new Float32Array(2)
   const [here, anywhere] = [new Float32Array(4), new Float32Array(4)]
   /** Mean of the three largest of four. */
@@ -120,11 +122,11 @@ export function company({
       if (j === i) continue
       if (lag < SAME) beside = Math.max(beside, likely[j]!)
       if (lag < SOONEST || likely[j]! < LIKELY) continue
-      places.forEach((k, q) => {
-        around(now + k * lag, i, pair)
+      for (let q = 0; q < 4; q++) {
+        around(now + PLACES[q]! * lag, i, pair)
         here[q] = pair[0]!
         anywhere[q] = pair[1]!
-      })
+      }
       again = Math.max(again, three(here))
       anyAgain = Math.max(anyAgain, three(anywhere))
     }

@@ -152,6 +152,9 @@ export function crowdOf({ candidates, context, times }: Gathered, seconds: numbe
   return { times, odds, shapes, line: context.voicedShare, seconds }
 }
 
+/** Below and above these log-odds of a candidate by itself its company does not change what it is. */
+const NEVER = -10
+const ANYWAY = 6
 /** Share of the work of judging that is done when each candidate is judged by itself. */
 const BY_ITSELF = 0.4
 
@@ -179,8 +182,10 @@ export function judgeTransients(
   const found: Judged[] = []
   candidates.forEach((c, i) => {
     if (i % 64 === 0) progress?.(BY_ITSELF + (1 - BY_ITSELF) * (i / candidates.length))
-    among(i, x)
-    const sure = judge(ALIKE_WEIGHTS, x)
+    const odds = crowd.odds[i]!
+    if (odds < NEVER) return
+    if (odds < ANYWAY) among(i, x)
+    const sure = odds < ANYWAY ? judge(ALIKE_WEIGHTS, x) : 1 / (1 + Math.exp(-odds))
     if (sure < LEAST) return
     const height = curve.values[c.frame]!
     const strength = sure * (0.6 + (0.4 * height) / (height + HALF_HEIGHT))
