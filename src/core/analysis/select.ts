@@ -101,8 +101,9 @@ export function ticksOf(candidates: readonly Transient[], s: TransientSettings, 
 /** Notes nearer than this are rarely meant: 32nd notes at 125 BPM. Seconds. */
 const NEAR = 0.06
 
-/** Where a larger share of the notes has several attacks, that is how the take is played: strums. */
+/** Where a larger share of the notes has several attacks, and more than a few, that is how the take is played: strums. */
 const STRUMMED = 0.25
+const FEW = 2
 /** Even there a note this many times as spread as most of those is worth a look. */
 const SLOW = 2
 
@@ -120,7 +121,8 @@ export function nearDoubles(ticks: readonly Tick[], sampleRate: number): Samples
     .filter((t) => t.parts)
     .map(spread)
     .sort((a, b) => a - b)
-  const most = spreads.length > STRUMMED * active.length ? SLOW * spreads[spreads.length >> 1]! : 0
+  const most =
+    spreads.length > Math.max(FEW, STRUMMED * active.length) ? SLOW * spreads[spreads.length >> 1]! : 0
   return active
     .filter((t, i) => spread(t) > most || (active[i + 1]?.at ?? Infinity) - t.at < NEAR * sampleRate)
     .map((t) => t.id)
