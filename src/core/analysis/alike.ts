@@ -1,6 +1,6 @@
 // Candidates judged again among their like: what sounds alike is alike, and what comes round again is meant.
 
-/** Candidates of a recording, in rising order of time. */
+/** Candidates of a recording, in rising order of time, but for a few milliseconds where their causes differ. */
 export interface Crowd {
   /** Seconds. */
   readonly times: Float64Array
@@ -69,7 +69,7 @@ export function company({
   let [first, end] = [0, 0]
   /** The first candidate in each slot of 10 ms or later. */
   const slots = new Int32Array(Math.ceil((times[n - 1] ?? 0) * SLOTS) + 2).fill(n)
-  for (let j = n - 1; j >= 0; j--) slots[Math.floor(times[j]! * SLOTS)] = j
+  for (let j = n - 1; j >= 0; j--) slots[Math.max(0, Math.floor(times[j]! * SLOTS))] = j
   for (let s = slots.length - 2; s >= 0; s--) slots[s] = Math.min(slots[s]!, slots[s + 1]!)
   /** The first candidate at a time or later. */
   const at = (time: number): number => {
