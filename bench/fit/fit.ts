@@ -25,6 +25,7 @@ const FITS = [7, 8]
 const HIDDEN = 20
 const RANKING_SEEDS = [2000, 3000, 4000, 5000, 6000, 7000, 8000, 9000, 10000]
 const SONG_SEEDS = [...RANKING_SEEDS, 11000, 12000, 13000, 14000, 15000]
+
 /** 1 where a hypothesis has the beats, the meter and the bars right. */
 function rightOnes(p: Piece, h: Hypotheses): number[] {
   const levels = h.levels.map((l) => {

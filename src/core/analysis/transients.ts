@@ -111,7 +111,11 @@ export interface Gathered {
   readonly times: Float64Array
 }
 
-/** @param curve onset strength of a recording; @param pitch its pitch line; @param singleLine how far that can be believed, 0-1 */
+/**
+ * Gathers the candidates of a recording.
+ *
+ * @param curve its onset strength; @param pitch its pitch line; @param singleLine how far that can be believed, 0-1
+ */
 export function gather(curve: OnsetStrength, pitch: Pitch, singleLine: number, sampleRate: number): Gathered {
   const midi = pitchAtFrames(pitch, curve, sampleRate)
   const step = pitchStep(midi)

@@ -156,7 +156,7 @@ function paintTick(g: Canvas, p: Picture, n: Note, m: Marks): void {
   g.stroke()
   g.setLineDash([])
   if (n.nearDouble) paintFlag(g, layout.played.top, x)
-  paintLater(g, p, n)
+  if (!n.tick.muted) paintLater(g, p, n)
   // A foot on every tick; open when it was corrected or added by hand.
   g.beginPath()
   g.moveTo(x - 4.5, layout.played.bottom - 7)
