@@ -34,7 +34,10 @@ class Peaks {
       more.set(this.data)
       this.data = more
     }
-    this.data.set([frame, midi, weight], 3 * this.count++)
+    const at = 3 * this.count++
+    this.data[at] = frame
+    this.data[at + 1] = midi
+    this.data[at + 2] = weight
   }
   frame = (i: number): number => this.data[3 * i]!
   midi = (i: number): number => this.data[3 * i + 1]!

@@ -115,17 +115,21 @@ function listener(source: Source): (seconds: number) => Heard {
     fft.forward(frame, packed)
     magnitudes(packed, into)[0] = 0
   }
-  /** Bins of a pitch's partials, as many as there are. */
-  const binsOf = (hz: number): number[] =>
-    Array.from(WEIGHT, (_, h) => Math.round(((h + 1) * hz * size) / source.rate)).filter((k) => k <= half - 3)
-  const tried: { readonly hz: number; readonly bins: readonly number[] }[] = []
-  for (let hz = LOW; hz <= HIGH; hz *= 2 ** (STEP / 12)) tried.push({ hz, bins: binsOf(hz) })
-  // What an attack adds to each bin, and the same compressed, so that one strong partial does not decide alone.
-  const [before, added, heights] = [0, 1, 2].map(() => new Float32Array(half + 1)) as [
-    Float32Array,
-    Float32Array,
-    Float32Array,
-  ]
+  // The bins of every pitch's partials, HARMONICS a pitch, as many as there are; 0 stands for none.
+  const tried: number[] = []
+  for (let hz = LOW; hz <= HIGH; hz *= 2 ** (STEP / 12)) tried.push(hz)
+  const binOf = (hz: number, h: number): number => {
+    const k = Math.round(((h + 1) * hz * size) / source.rate)
+    return k <= half - 3 ? k : 0
+  }
+  const bins = Int32Array.from({ length: tried.length * HARMONICS }, (_, i) =>
+    binOf(tried[Math.floor(i / HARMONICS)]!, i % HARMONICS),
+  )
+  const own = new Int32Array(HARMONICS)
+  // What an attack adds to each bin, and the same compressed, so that one strong partial does not decide alone; then
+  // the greatest of three compressed bins and the sum of five.
+  const bare = (): Float32Array => new Float32Array(half + 1)
+  const [before, added, heights, greatest, sums] = [bare(), bare(), bare(), bare(), bare()]
   return (seconds) => {
     const at = Math.round(seconds * source.rate)
     spectrum(at - apart - size, before)
@@ -141,28 +145,40 @@ function listener(source: Source): (seconds: number) => Heard {
       heights[k] = Math.sqrt(more)
       if (k > 0 && k < top) total += added[k]!
     }
-    const standing = (hz: number, bins: readonly number[]): Standing => {
+    for (let k = 1; k <= half - 3; k++) {
+      greatest[k] = Math.max(heights[k - 1]!, heights[k]!, heights[k + 1]!)
+      sums[k] = (k > 1 ? added[k - 2]! : 0) + added[k - 1]! + added[k]! + added[k + 1]! + added[k + 2]!
+    }
+    /** Score of HARMONICS bins from a place on, and the share that they explain. */
+    const heard = { score: 0, explains: 0 }
+    const listenAt = (list: Int32Array, from: number): void => {
       let sum = 0
       let weights = 0
       let share = 0
-      for (let h = 0; h < bins.length; h++) {
-        const k = bins[h]!
-        sum += WEIGHT[h]! * Math.max(heights[k - 1]!, heights[k]!, heights[k + 1]!)
+      for (let h = 0; h < HARMONICS; h++) {
+        const k = list[from + h]!
+        if (k === 0) break
+        sum += WEIGHT[h]! * greatest[k]!
         weights += WEIGHT[h]!
-        for (let j = Math.max(0, k - 2); j <= k + 2; j++) share += added[j]!
+        share += sums[k]!
       }
-      const explains = share / total
-      return { hz, score: weights ? (sum / weights) * Math.sqrt(Math.min(1, explains)) : 0, explains }
+      heard.explains = share / total
+      heard.score = weights ? (sum / weights) * Math.sqrt(Math.min(1, heard.explains)) : 0
     }
-    let best = standing(tried[0]!.hz, tried[0]!.bins)
-    for (const { hz, bins } of tried) {
-      const one = standing(hz, bins)
-      if (one.score > best.score) best = one
+    const standing = (hz: number): Standing => {
+      for (let h = 0; h < HARMONICS; h++) own[h] = binOf(hz, h)
+      listenAt(own, 0)
+      return { hz, ...heard }
+    }
+    let best = standing(tried[0]!)
+    for (let i = 1; i < tried.length; i++) {
+      listenAt(bins, i * HARMONICS)
+      if (heard.score > best.score) best = { hz: tried[i]!, ...heard }
     }
     return {
       best,
       rings: is / was,
-      of: (hz) => standing(hz, binsOf(hz)),
+      of: standing,
       pitch: () => measured(added, best.hz, source.rate, size),
     }
   }
