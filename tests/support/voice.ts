@@ -12,6 +12,8 @@ const VOWELS = [
   [300, 870, 2240, 3300],
 ] as const
 const WIDTHS = [80, 90, 120, 175] as const
+/** Gains of harmonics are worked out every so many samples. */
+const STEP = 64
 
 export interface Voiced {
   readonly channels: readonly Float32Array[]
@@ -51,18 +53,35 @@ export function voice(hz: number, factor: number, vibrato: number, seconds: numb
     vowels.push({ from, to: from + seconds, formants })
     const n = Math.round(seconds * RATE)
     const most = Math.floor(9000 / (hz * factor))
-    const gains = Array.from({ length: most }, (_, k) => tract((k + 1) * hz * factor, formants))
+    const spoken = (k: number, f0: number): [number, number] => {
+      const [re, im] = tract(k * f0, formants)
+      const tilt = (k * factor) ** 0.7
+      return [re / tilt, im / tilt]
+    }
+    const pitchAt = (t: number): number =>
+      hz * factor * 2 ** ((vibrato / 1200) * Math.sin(2 * Math.PI * 5.5 * t))
+    // The tract stays while the pitch wavers under it: every harmonic's gain follows, between steps on a line.
+    const gainsAt = (i: number): [number, number][] =>
+      Array.from({ length: most }, (_, k) => spoken(k + 1, pitchAt(i / RATE)))
     let phase = 0
-    for (let i = 0; i < n; i++) {
-      const t = i / RATE
-      phase += (2 * Math.PI * hz * factor * 2 ** ((vibrato / 1200) * Math.sin(2 * Math.PI * 5.5 * t))) / RATE
-      const level = Math.min(1, t / 0.03, (seconds - t) / 0.03)
-      let sum = 0
-      for (let k = 0; k < most; k++) {
-        const [re, im] = gains[k]!
-        sum += (re * Math.cos((k + 1) * phase) - im * Math.sin((k + 1) * phase)) / ((k + 1) * factor) ** 0.7
+    let next = gainsAt(0)
+    for (let i = 0; i < n;) {
+      const gains = next
+      next = gainsAt(i + STEP)
+      for (const end = Math.min(n, i + STEP); i < end; i++) {
+        const t = i / RATE
+        const share = (i % STEP) / STEP
+        phase += (2 * Math.PI * pitchAt(t)) / RATE
+        let sum = 0
+        for (let k = 0; k < most; k++) {
+          const [re, im] = gains[k]!
+          const [re2, im2] = next[k]!
+          sum +=
+            (re + share * (re2 - re)) * Math.cos((k + 1) * phase) -
+            (im + share * (im2 - im)) * Math.sin((k + 1) * phase)
+        }
+        x[Math.round(from * RATE) + i]! += Math.min(1, t / 0.03, (seconds - t) / 0.03) * sum
       }
-      x[Math.round(from * RATE) + i]! += level * sum
     }
     const [first, end] = [Math.round(from * RATE), Math.round(from * RATE) + n]
     const scale = 0.1 / rms(x, first, end)
@@ -188,6 +207,13 @@ function onsetOf(x: Float32Array, near: number): number {
   return (from + level.findIndex((v) => v > top / 2)) / RATE
 }
 
+/** A pitch line between two of its frames, Hz; 0 where either has none. */
+function between({ f0, hop }: { readonly f0: ArrayLike<number>; readonly hop: number }, t: number): number {
+  const k = Math.floor(t / hop)
+  const [x, y] = [f0[k] ?? 0, f0[k + 1] ?? 0]
+  return x > 0 && y > 0 ? x * (y / x) ** (t / hop - k) : 0
+}
+
 export interface VoiceReport {
   /** 95th percentile, cents. */
   readonly f0: number
@@ -217,7 +243,8 @@ export function voiceReport(wanted: Voiced, output: Float32Array, ratio: number)
   for (const v of wanted.vowels) {
     const [from, to] = [v.from + 0.06, v.to - 0.06]
     for (let t = from * ratio; t < to * ratio; t += b.hop) {
-      const [x, y] = [a.f0[Math.round(t / ratio / a.hop)]!, b.f0[Math.round(t / b.hop)]!]
+      const k = Math.round(t / b.hop)
+      const [x, y] = [between(a, (k * b.hop) / ratio), b.f0[k]!]
       if (x > 0 && y > 0) errors.push(Math.abs(1200 * Math.log2(y / x)))
       else errors.push(1200)
     }
