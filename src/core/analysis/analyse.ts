@@ -9,7 +9,7 @@ import { suggestMethod, type Material } from './material'
 import { onsetStrength, type OnsetStrength } from './onset-strength'
 import { pitchCandidates, type PitchCandidates } from './pitch/candidates'
 import { heldToTheEnd, voicedFromAttacks } from './pitch/edges'
-import { finishedPitch, heldPitch, isLine } from './pitch/find'
+import { finishedPitch, heldPitch, isLine, type HeldPitch } from './pitch/find'
 import { startsUnderneath } from './pitch/overlap'
 import { tunedByPartials } from './pitch/partials'
 import { findNotes, type Note } from './pitch/notes'
@@ -17,7 +17,9 @@ import type { Pitch } from './pitch/track'
 import { part, type Progress } from './progress'
 import { DEFAULT_TRANSIENTS, selectTransients } from './select'
 import { mainSource } from './source'
-import { judgeTransients, withParts, type Transient } from './transients'
+import { eventsOf, withParts } from './events'
+import type { AttackStart } from './refine'
+import { foundIn, placesOf, type Found, type Transient } from './transients'
 
 /** All that is found in a recording. */
 export interface Findings extends BeatFindings {
@@ -71,24 +73,61 @@ export function measure(
   return judged(channels, sampleRate, curve, candidates, part(progress, 0.9, 1))
 }
 
-/**
- * The rest of `measure`, once the frames are made.
- *
- * @param early told the transients as soon as they are known, without their later attacks
- */
-export function judged(
+/** Share of the work after the frames that is done when the attacks are found, and when they have their places. */
+const FOUND = 0.3
+const PLACED = 0.7
+
+/** The rest of `measure`, once the frames are made. */
+function judged(
   channels: readonly Float32Array[],
   sampleRate: number,
   curve: OnsetStrength,
   candidates: PitchCandidates,
   progress?: Progress,
+): Measured {
+  const heard = heardIn(channels[0]!.length, sampleRate, curve, candidates, part(progress, 0, FOUND))
+  const places = placesOf(heard.found, channels, sampleRate, part(progress, FOUND, PLACED))
+  return finished(channels, sampleRate, curve, candidates, heard, places, progress)
+}
+
+/** What the frames of a recording say of its line and its attacks. */
+export interface Heard {
+  readonly line: HeldPitch
+  readonly found: readonly Found[]
+}
+
+/** The line and the attacks, roughly placed. @param length samples */
+export function heardIn(
+  length: number,
+  sampleRate: number,
+  curve: OnsetStrength,
+  candidates: PitchCandidates,
+  progress?: Progress,
+): Heard {
+  const line = heldPitch(candidates)
+  return { line, found: foundIn(length, sampleRate, curve, line.held, line.singleLine, progress) }
+}
+
+/**
+ * What follows when the attacks have their places.
+ *
+ * @param places of what was found, from `placesOf`
+ * @param early told the transients as soon as they are known, without their later attacks
+ */
+export function finished(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+  curve: OnsetStrength,
+  candidates: PitchCandidates,
+  { line, found }: Heard,
+  places: readonly AttackStart[],
+  progress?: Progress,
   early?: (transients: readonly Transient[]) => void,
 ): Measured {
-  const line = heldPitch(candidates)
-  const found = judgeTransients(channels, sampleRate, curve, line.held, line.singleLine, progress)
+  const events = eventsOf(found, places, sampleRate)
   const transients = isLine(line)
-    ? startsUnderneath(found, line.held, mainSource(channels, sampleRate))
-    : found
+    ? startsUnderneath(events, line.held, mainSource(channels, sampleRate))
+    : events
   early?.(transients)
   const attacks = defaultAttacks(transients, sampleRate).map((t) => t.at / sampleRate)
   const pitch = finishedPitch(line, candidates, attacks, () => mainSource(channels, sampleRate))

@@ -5,7 +5,7 @@ import { SAMPLE_RATE, slackWater, type DemoTrack } from '../../../demo/slack-wat
 import { median, onsetScore, percentile } from '../../../tests/support/measure'
 import { noise, sine, struck, vibrato } from '../../../tests/support/signals'
 import { samples } from '../units'
-import { defaultAttacks, materialOf, measure } from './analyse'
+import { defaultAttacks, finished, heardIn, materialOf, measure } from './analyse'
 import { changePoint } from './refine'
 import { regionCuts } from './material'
 import {
@@ -16,7 +16,11 @@ import {
   selectTransients,
   ticksOf,
 } from './select'
-import { groupNear, type Transient } from './transients'
+import { groupNear } from './events'
+import { onsetStrength } from './onset-strength'
+import { pitchCandidates } from './pitch/candidates'
+import { mainSource } from './source'
+import { placesOf, type Transient } from './transients'
 
 const findTransients = (...args: Parameters<typeof measure>): readonly Transient[] =>
   measure(...args).transients
@@ -79,6 +83,25 @@ describe('on struck tones at three rates', () => {
     expect(missed).toBeLessThanOrEqual(1)
     expect(median(errors)).toBeLessThan(0.5)
     expect(percentile(errors, 0.95)).toBeLessThan(1.5)
+  })
+})
+
+describe('places shared out between workers', () => {
+  it('are those that one finds alone, at any share', () => {
+    const { channels } = struck(3, 6, 44100, 2)
+    const curve = onsetStrength(channels, 44100)
+    const candidates = pitchCandidates(mainSource(channels, 44100))
+    const heard = heardIn(channels[0]!.length, 44100, curve, candidates)
+    expect(heard.found.length).toBeGreaterThan(10)
+    const alone = measure(channels, 44100).transients
+    for (const share of [0, 5, heard.found.length >> 1]) {
+      const [here, there] = [heard.found.slice(0, share), heard.found.slice(share)]
+      const places = [here, there].flatMap((part) => placesOf(part, channels, 44100))
+      let early: readonly Transient[] = []
+      const whole = finished(channels, 44100, curve, candidates, heard, places, undefined, (t) => (early = t))
+      expect(whole.transients).toEqual(alone)
+      expect(early.map((t) => t.at)).toEqual(alone.map((t) => t.at))
+    }
   })
 })
 

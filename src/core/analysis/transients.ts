@@ -1,12 +1,11 @@
-// Transients of a recording: every candidate judged, near-doubles grouped, each with its strength and exact start.
-import { samples, type Samples } from '../units'
+// Transients of a recording: every candidate judged, each with its strength and exact start.
+import type { Samples } from '../units'
 import { ALIKE_NAMES, company, REGIONS, shapeOf, type Crowd } from './alike'
 import { ALIKE_WEIGHTS } from './alike-weights'
 import { brillianceRise } from './brilliance'
 import { findCandidates, levelRise, pitchAtFrames, pitchStep, type Candidate } from './candidates'
 import { FEATURE_NAMES, featureContext, featuresOf, type FeatureContext } from './features'
 import { judge, logOdds } from './judge'
-import { laterAttacks } from './later-attacks'
 import type { OnsetStrength } from './onset-strength'
 import type { Pitch } from './pitch/track'
 import type { Progress } from './progress'
@@ -30,78 +29,27 @@ export const ANALYSIS_VERSION = 14
 const LEAST = 0.08
 /** Flux height that half of the loudness part of a strength stands for. */
 const HALF_HEIGHT = 0.25
-/** Attacks nearer than this are one event, seconds. */
-const TOGETHER = 0.036
-/** And nearer than this where the later one swells only: a soft note rises twice. */
-const SWELLS_TOGETHER = 0.06
-/** A later attack this near before the next event is that event's, seconds. */
-const APART = 0.01
-
-interface Judged extends AttackStart {
+/** A candidate that may be an attack, roughly placed. */
+export interface Found {
+  /** Sample near which it lies. */
+  readonly rough: number
+  readonly cause: Candidate['cause']
+  /** 0-1. */
   readonly strength: number
 }
 
-/**
- * Merges near attacks: the earliest leads, the strongest gives the strength.
- *
- * @param within attacks nearer than this are one event, samples; @param swells and this where the later is not steep
- */
-export function groupNear(found: readonly Judged[], within: number, swells: number): Transient[] {
-  const out: { at: Samples; strength: number; alone: boolean }[] = []
-  for (const t of [...found].sort((a, b) => a.at - b.at)) {
-    const last = out[out.length - 1]
-    if (!last || t.at - last.at >= (t.steep ? within : swells))
-      out.push({ at: samples(t.at), strength: t.strength, alone: true })
-    // A faint precursor of a clear attack is not where the event begins.
-    else if (last.strength < 0.35 && t.strength > 2 * last.strength && last.alone) {
-      last.at = samples(t.at)
-      last.strength = t.strength
-    } else {
-      last.strength = Math.max(last.strength, t.strength)
-      last.alone = false
-    }
-  }
-  return out.map(({ at, strength }) => ({ at, strength }))
-}
-
-/** Weaker events are not looked into for their parts. */
-const LEAST_IN_PARTS = 0.2
-
-/**
- * Events with the later attacks that belong to them; what the next event begins with is not theirs.
- *
- * @param go called now and then; may throw to cancel
- */
-export function withParts(
-  events: readonly Transient[],
+/** Where attacks start, samples, and whether they are steep; each by itself, in the order given. */
+export const placesOf = (
+  found: readonly Found[],
   channels: readonly Float32Array[],
   sampleRate: number,
-  go?: () => void,
-): Transient[] {
-  return events.map((t, i) => {
-    if (i % 64 === 0) go?.()
-    if (t.strength < LEAST_IN_PARTS) return t
-    const next = (events[i + 1]?.at ?? Infinity) - APART * sampleRate
-    const parts = laterAttacks(channels, sampleRate, t.at, t.strength).filter((p) => p < next)
-    return parts.length ? { ...t, parts } : t
+  progress?: Progress,
+): AttackStart[] =>
+  found.map(({ rough, cause }, i) => {
+    if (i % 64 === 0) progress?.(i / found.length)
+    if (cause === 'flux') return attackStart(channels, rough, sampleRate)
+    return { at: cause === 'top' ? brightStart(channels, rough, sampleRate) : rough, steep: true }
   })
-}
-
-/** Where a candidate's attack starts where there is one, samples, and whether that is steep. */
-function placeOf(
-  c: Candidate,
-  curve: OnsetStrength,
-  channels: readonly Float32Array[],
-  sampleRate: number,
-): AttackStart {
-  const length = channels[0]!.length
-  const rough = Math.max(
-    0,
-    Math.min(length - 1, c.frame * curve.hop + (c.cause === 'flux' ? curve.offset : curve.start)),
-  )
-  if (c.cause === 'flux') return attackStart(channels, rough, sampleRate)
-  return { at: c.cause === 'top' ? brightStart(channels, rough, sampleRate) : rough, steep: true }
-}
 
 /** All candidates of a recording and what they are judged by. */
 export interface Gathered {
@@ -160,30 +108,30 @@ export function crowdOf({ candidates, context, times }: Gathered, seconds: numbe
 const NEVER = -10
 const ANYWAY = 6
 /** Share of the work of judging that is done when each candidate is judged by itself. */
-const BY_ITSELF = 0.4
+const BY_ITSELF = 0.6
 
 /**
- * Judges all candidates of a recording, by themselves and then among their like: events, without their later attacks.
- * Weak ones are kept with a low strength; `selectTransients` filters them.
+ * Judges all candidates of a recording, by themselves and then among their like. Weak ones are kept with a low
+ * strength; `selectTransients` filters them.
  *
- * @param channels planar audio; @param curve its onset strength; @param pitch its pitch line
+ * @param length samples; @param curve the recording's onset strength; @param pitch its pitch line
  * @param singleLine how far the pitch line can be believed, 0-1
  * @returns in rising order
  */
-export function judgeTransients(
-  channels: readonly Float32Array[],
+export function foundIn(
+  length: number,
   sampleRate: number,
   curve: OnsetStrength,
   pitch: Pitch,
   singleLine: number,
   progress?: Progress,
-): Transient[] {
+): Found[] {
   const gathered = gather(curve, pitch, singleLine, sampleRate)
   const { candidates } = gathered
-  const crowd = crowdOf(gathered, channels[0]!.length / sampleRate, (done) => progress?.(BY_ITSELF * done))
+  const crowd = crowdOf(gathered, length / sampleRate, (done) => progress?.(BY_ITSELF * done))
   const among = company(crowd)
   const x = new Float32Array(ALIKE_NAMES.length)
-  const found: Judged[] = []
+  const found: Found[] = []
   candidates.forEach((c, i) => {
     if (i % 64 === 0) progress?.(BY_ITSELF + (1 - BY_ITSELF) * (i / candidates.length))
     const odds = crowd.odds[i]!
@@ -192,9 +140,12 @@ export function judgeTransients(
     const sure = odds < ANYWAY ? judge(ALIKE_WEIGHTS, x) : 1 / (1 + Math.exp(-odds))
     if (sure < LEAST) return
     const height = curve.values[c.frame]!
-    const strength = sure * (0.6 + (0.4 * height) / (height + HALF_HEIGHT))
-    found.push({ ...placeOf(c, curve, channels, sampleRate), strength })
+    const rough = c.frame * curve.hop + (c.cause === 'flux' ? curve.offset : curve.start)
+    found.push({
+      rough: Math.max(0, Math.min(length - 1, rough)),
+      cause: c.cause,
+      strength: sure * (0.6 + (0.4 * height) / (height + HALF_HEIGHT)),
+    })
   })
-  progress?.(1)
-  return groupNear(found, TOGETHER * sampleRate, SWELLS_TOGETHER * sampleRate)
+  return found
 }

@@ -5,7 +5,8 @@ import type { StatedTempo } from '../../core/analysis/beats/stated'
 import { joinCandidates, pitchFrames } from '../../core/analysis/pitch/candidates'
 import { splitFrames } from '../../core/analysis/progress'
 import { channelSource } from '../../core/analysis/source'
-import type { Transient } from '../../core/analysis/transients'
+import type { AttackStart } from '../../core/analysis/refine'
+import type { Found, Transient } from '../../core/analysis/transients'
 import type { AudioData } from '../../core/audio/buffer'
 import { proxy, type WorkerPool } from './pool'
 
@@ -55,7 +56,12 @@ export async function analyseRecording(
   const early = proxy((found: readonly Transient[]) => {
     watch.transients(found)
   })
-  const measured = await pool.run((w, flag) => w.judge(audio, curve, candidates, flag, early), signal)
+  // Only where a worker is free (two might wait for each other for ever) and can read the recording where it lies.
+  const isShared = !(channels[0]!.buffer instanceof ArrayBuffer)
+  const place = proxy(async (found: readonly Found[]): Promise<AttackStart[] | undefined> =>
+    isShared && pool.idle > 0 ? pool.run((w, flag) => w.place(audio, found, flag), signal) : undefined,
+  )
+  const measured = await pool.run((w, flag) => w.judge(audio, curve, candidates, flag, early, place), signal)
   progress(JUDGED_END)
   const rest = proxy((share: number) => progress(JUDGED_END + (1 - JUDGED_END) * share))
   return pool.run((w, flag) => w.conclude(audio, measured, stated, flag, rest), signal)

@@ -6,7 +6,8 @@ import type { StatedTempo } from '../../core/analysis/beats/stated'
 import type { OnsetStrength } from '../../core/analysis/onset-strength'
 import type { PitchCandidates } from '../../core/analysis/pitch/candidates'
 import type { FrameRange } from '../../core/analysis/progress'
-import type { Transient } from '../../core/analysis/transients'
+import type { AttackStart } from '../../core/analysis/refine'
+import type { Found, Transient } from '../../core/analysis/transients'
 import type { AudioData } from '../../core/audio/buffer'
 import type { Peaks } from '../../core/audio/peaks'
 import type { DecodedFile } from '../../core/audio/wav-read'
@@ -43,14 +44,20 @@ export interface Tasks {
     flag: CancelFlag,
     progress: (done: number) => void,
   ): Promise<{ readonly curve: OnsetStrength; readonly candidates: PitchCandidates }>
-  /** @param early told the transients before the rest */
+  /**
+   * @param early told the transients before the rest
+   * @param place finds the places of some attacks elsewhere at the same time; nothing where no other worker is free
+   */
   judge(
     audio: AudioData,
     curve: OnsetStrength,
     candidates: PitchCandidates,
     flag: CancelFlag,
     early: (transients: readonly Transient[]) => void,
+    place: (found: readonly Found[]) => Promise<AttackStart[] | undefined>,
   ): Promise<Measured>
+  /** Where some of a recording's attacks start. */
+  place(audio: AudioData, found: readonly Found[], flag: CancelFlag): Promise<AttackStart[]>
   conclude(
     audio: AudioData,
     measured: Measured,

@@ -1,11 +1,12 @@
 // The worker: decodes, analyses and renders with the core.
 import { expose, transfer } from 'comlink'
-import { conclude, judged } from '../../core/analysis/analyse'
+import { conclude, finished, heardIn } from '../../core/analysis/analyse'
 import { findBeats } from '../../core/analysis/beats/track'
 import { onsetFrames, onsetStrength } from '../../core/analysis/onset-strength'
 import { pitchCandidates, pitchFrames } from '../../core/analysis/pitch/candidates'
 import { part, type FrameRange, type Progress } from '../../core/analysis/progress'
 import { mainSource } from '../../core/analysis/source'
+import { placesOf } from '../../core/analysis/transients'
 import { isAiff, readAiff } from '../../core/audio/aiff'
 import type { AudioData } from '../../core/audio/buffer'
 import { buildPeaks } from '../../core/audio/peaks'
@@ -71,7 +72,8 @@ const tasks: Tasks = {
       onset: { from: 0, to: onset },
       pitch: { from: 0, to: pitch },
     })
-    judged(audio.channels, 44100, curve, candidates)
+    const heard = heardIn(x.length, 44100, curve, candidates)
+    finished(audio.channels, 44100, curve, candidates, heard, placesOf(heard.found, audio.channels, 44100))
     // The first stretch of a session should not be the first of the worker.
     const [source, length] = [{ sampleRate: 44100, channels: [x] }, 22050]
     const map = [0, length].map((at) => ({ source: at, target: Math.round(1.1 * at) }))
@@ -100,9 +102,21 @@ const tasks: Tasks = {
     await loadFft()
     return framesOf(audio, ranges, sparing(flag, progress))
   },
-  async judge({ channels, sampleRate }, curve, candidates, flag, early) {
+  async judge({ channels, sampleRate }, curve, candidates, flag, early, place) {
     await loadFft()
-    return judged(channels, sampleRate, curve, candidates, checkFor(flag), early)
+    const check = checkFor(flag)
+    const heard = heardIn(channels[0]!.length, sampleRate, curve, candidates, check)
+    const half = heard.found.length >> 1
+    const there = place(heard.found.slice(half))
+    // Should this side fail first, nobody waits for the other.
+    there.catch(() => undefined)
+    const here = placesOf(heard.found.slice(0, half), channels, sampleRate, check)
+    const rest = (await there) ?? placesOf(heard.found.slice(half), channels, sampleRate, check)
+    return finished(channels, sampleRate, curve, candidates, heard, [...here, ...rest], check, early)
+  },
+  async place({ channels, sampleRate }, found, flag) {
+    await loadFft()
+    return placesOf(found, channels, sampleRate, checkFor(flag))
   },
   async conclude({ channels, sampleRate }, measured, stated, flag, progress) {
     await loadFft()
