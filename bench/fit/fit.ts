@@ -117,17 +117,19 @@ function fitAlike(): void {
 }
 
 function fitBeats(): void {
-  const makers = [
-    ...RANKING_SEEDS.flatMap(bandsFrom),
-    // Twice, or they would be outnumbered.
-    ...RANKING_SEEDS.flatMap(sampledCorpus),
-    ...RANKING_SEEDS.flatMap(sampledCorpus),
-    ...SONG_SEEDS.flatMap(songsFrom),
+  const setsOf = (makers: Makers): Ranked[] =>
+    makers.flatMap((make) => {
+      const p = make()
+      return p.beats ? [rankedOf(p)] : []
+    })
+  const sampled = setsOf(RANKING_SEEDS.flatMap(sampledCorpus))
+  // Sampled ones twice, or they would be outnumbered.
+  const ranked = [
+    ...setsOf(RANKING_SEEDS.flatMap(bandsFrom)),
+    ...sampled,
+    ...sampled,
+    ...setsOf(SONG_SEEDS.flatMap(songsFrom)),
   ]
-  const ranked = makers.flatMap((make) => {
-    const p = make()
-    return p.beats ? [rankedOf(p)] : []
-  })
   // Several here too: what one of them is sure of by chance, the others are not.
   const network = together(FITS.map((seed) => fitRanking(ranked, HIDDEN, 50, 5e-3, seed)))
   write('src/core/analysis/beats/ranking-weights.ts', 'RANKING', '../judge', network)

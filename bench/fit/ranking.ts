@@ -9,7 +9,7 @@ export interface Ranked {
 }
 
 /**
- * @param hidden units; @param decay pull of every weight towards 0; @param drop share of inputs left out at random
+ * @param hidden units; @param decay pull of every weight towards 0
  * Source: D. Kingma & J. Ba, "Adam: a method for stochastic optimization", ICLR 2015.
  */
 export function fitRanking(
