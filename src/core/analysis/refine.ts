@@ -175,12 +175,18 @@ export interface AttackStart {
   readonly steep: boolean
 }
 
+/** Log-odds of the likeliest rise below which no single one is believed. */
+const DOUBTFUL = 0
+/** Log-odds of the frames' estimate beside those of the rises. */
+const ESTIMATE = -3
+
 /**
  * Start of the attack near an onset found by frames.
  *
  * A small network chooses among the rises of level nearby, weighed after several numbers of differences and over short
  * and long spans; the signal just around it is split into "before the attack" and "attack" by variance. What stays
- * 26 dB below the first peak is no start of a note yet.
+ * 26 dB below the first peak is no start of a note yet. Sounds that swell have no rise that is surely the start: theirs
+ * is the mean of all that it may be, the frames' estimate among them, by how likely each is.
  *
  * @param channels planar audio; @param around estimated onset, samples; @param sampleRate Hz
  */
@@ -191,21 +197,26 @@ export function attackStart(
 ): AttackStart {
   let rise: StartRise | undefined
   let likeliest = -Infinity
+  let weights = Math.exp(ESTIMATE)
+  let sum = weights * around
   for (const r of risesNear(channels, around, sampleRate)) {
     const likely = logOdds(START_WEIGHTS, r.features)
+    weights += Math.exp(likely)
+    sum += Math.exp(likely) * r.at
     if (likely <= likeliest) continue
     likeliest = likely
     rise = r
   }
   const within = (at: number): number => Math.max(0, Math.min(channels[0]!.length - 1, Math.round(at)))
   if (!rise) return { at: within(around), steep: false }
+  const steep = Math.max(...rise.features.subarray(0, DIFFERENCES.length)) >= Math.log(STEEP)
+  if (likeliest < DOUBTFUL) return { at: within(sum / weights), steep }
   // To the sample, after as many differences as show it best; the first features are the rise after each of them.
   let o = 1
   for (let k = 2; k < DIFFERENCES.length; k++) if (rise.features[k]! > rise.features[o]!) o = k
   const reach = Math.round(SHARPENED * sampleRate)
   const from = Math.round(rise.at) - reach
   const split = changePoint(differencedPower(channels, from, from + 2 * reach, DIFFERENCES[o]!))
-  const steep = Math.max(...rise.features.subarray(0, DIFFERENCES.length)) >= Math.log(STEEP)
   return { at: heardFrom(channels, within(from + split), sampleRate), steep }
 }
 
