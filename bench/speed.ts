@@ -26,15 +26,42 @@ const print = (name: string, value: string): void =>
 const SIZE = 2048
 
 /** Seconds that fft.js needs here and now for a real transform of 2048 points. */
-export function referenceTime(): number {
+export function referenceTime(runs = 5): number {
   const other = new FFT(SIZE)
   const complex = other.createComplexArray()
   const list = [...noise(1, SIZE, 1, 1)]
   return (
-    time(5, () => {
+    time(runs, () => {
       for (let i = 0; i < 2000; i++) other.realTransform(complex, list)
     }) / 2000
   )
+}
+
+/** Issue bars are stated for a machine where the reference needs so many seconds. */
+const STATED = 86e-6
+
+interface Cost {
+  /** Seconds, and of processor time: what other threads of the process spend (compilers, collectors) counts too. */
+  readonly wall: number
+  readonly cpu: number
+}
+
+/**
+ * What work costs on a machine as the bars are stated for: medians of runs, each scaled by the reference just before
+ * and just after it, as a machine's speed may double within a minute.
+ */
+function scaledCost(runs: number, work: () => void): Cost {
+  work()
+  const costs = Array.from({ length: runs }, (): Cost => {
+    const before = referenceTime(1)
+    const [start, cpu] = [performance.now(), process.cpuUsage()]
+    work()
+    const { user, system } = process.cpuUsage(cpu)
+    const wall = (performance.now() - start) / 1000
+    const scale = (2 * STATED) / (before + referenceTime(1))
+    return { wall: wall * scale, cpu: ((user + system) / 1e6) * scale }
+  })
+  return { wall: median(costs.map((c) => c.wall)), cpu: median(costs.map((c) => c.cpu)) }
 }
 
 export function benchSpeed(): void {
@@ -49,19 +76,14 @@ export function benchSpeed(): void {
     }) / 2000
   print('fft.js, real 2048 points (the reference)', `${(reference * 1e6).toFixed(1)} µs`)
   print('PFFFT behind core/dsp/fft, times faster', (reference / ours).toFixed(1))
-  // Issue bars are stated for a machine where the reference needs 86 µs.
-  const scale = 86e-6 / reference
+  const scale = STATED / reference
 
   const minute = struck(1, 60, 44100, 2)
-  const found = time(3, () => measure(minute.channels, 44100))
-  print('Transients and pitch of a stereo minute, s at 86 µs a transform', (found * scale).toFixed(2))
-  const whole = time(3, () => analyse(minute.channels, 44100))
-  print('Whole analysis of a stereo minute, s at 86 µs a transform', (whole * scale).toFixed(2))
-  // The bar is on processor time: what other threads of the process spend (compilers, collectors) counts too.
-  const before = process.cpuUsage()
-  analyse(minute.channels, 44100)
-  const { user, system } = process.cpuUsage(before)
-  print('The same as processor time of the process, scaled', (((user + system) / 1e6) * scale).toFixed(2))
+  const found = scaledCost(5, () => measure(minute.channels, 44100))
+  print('Transients and pitch of a stereo minute, s at 86 µs a transform', found.wall.toFixed(2))
+  const whole = scaledCost(9, () => analyse(minute.channels, 44100))
+  print('Whole analysis of a stereo minute, s at 86 µs a transform', whole.wall.toFixed(2))
+  print('The same as processor time of the process', whole.cpu.toFixed(2))
   for (const method of ['hits', 'chords'] as const)
     for (const ratio of [0.8, 1.25]) {
       const length = minute.channels[0]!.length

@@ -2,7 +2,7 @@
 import { samples, type Samples } from '../units'
 import { judge } from './judge'
 import { LATER_WEIGHTS } from './later-weights'
-import { asLevel, DIFFERENCES, greatestPeaks, levelsOf, stretchOf } from './rises'
+import { asLevel, DIFFERENCES, greatestPeaks, Levels, stretchOf } from './rises'
 
 /** A rise of level after an attack. */
 export interface LaterRise {
@@ -49,34 +49,56 @@ export function laterRises(
     at - MARGIN * sampleRate,
     at + (LATER[1] + MARGIN) * sampleRate,
   )
-  const { block, count, short, long, against } = levelsOf(read)
+  const levels = new Levels(read)
+  const { block, count, short, long } = levels
   const blocks = (seconds: number): number => Math.round((seconds * read.rate) / block)
   const attack = Math.round((at / read.factor - read.from) / block)
-  const { share, ratio, overLeast, clearness } = against(attack - short, attack + long)
+  levels.against(attack - short, attack + long)
   const first = attack + blocks(LATER[0])
   const last = Math.min(count - short, attack + blocks(LATER[1]))
-  const clear = clearness(first, last, false)
+  const clear = levels.clearness(first, last, false)
   const peaks = greatestPeaks(clear, first, last, 2 * short, LEAST_CLEAR, MOST)
   const clearest = clear[peaks[0]!] ?? 0
-  const rivalOf = (i: number): number =>
-    i === peaks[0] ? (clear[peaks[1]!] ?? 0) / clearest : Math.min(3, clearest / clear[i]!)
-  const orders = DIFFERENCES.map((_, o) => o)
-  return peaks
-    .sort((a, b) => a - b)
-    .map((i) => ({
+  peaks.sort((a, b) => a - b)
+  // Against the earliest it is the next one, against the others the clearest.
+  const next = clear[peaks[1]!] ?? 0
+  return peaks.map((i) => {
+    const rival = i === peaks[0] ? next / clearest : Math.min(3, clearest / clear[i]!)
+    const after = ((i - attack) * block) / read.rate
+    return {
       at: samples((read.from + i * block) * read.factor),
-      features: Float32Array.from([
-        ...orders.map((o) => ratio(o, i, short)),
-        ...orders.map((o) => asLevel(share(o, i))),
-        ...orders.map((o) => ratio(o, i, long)),
-        ((i - attack) * block) / read.rate,
-        Math.min(CLIP, ratio(1, attack, short)),
-        Math.min(CLIP, ratio(3, attack, short)),
-        rivalOf(i),
-        overLeast(2, i, Math.max(attack, i - 2 * long), i - short),
-        strength,
-      ]),
-    }))
+      features: featuresAt(levels, attack, i, after, rival, strength),
+    }
+  })
+}
+
+const ORDERS = DIFFERENCES.length
+const FEATURES = 3 * ORDERS + 6
+
+/** The features of the rise at block `i`, so many seconds `after` the attack. */
+function featuresAt(
+  l: Levels,
+  attack: number,
+  i: number,
+  after: number,
+  rival: number,
+  strength: number,
+): Float32Array {
+  const { short, long } = l
+  const out = new Float32Array(FEATURES)
+  for (let o = 0; o < ORDERS; o++) {
+    out[o] = l.ratio(o, i, short)
+    out[ORDERS + o] = asLevel(l.share(o, i))
+    out[2 * ORDERS + o] = l.ratio(o, i, long)
+  }
+  let at = 3 * ORDERS
+  out[at++] = after
+  out[at++] = Math.min(CLIP, l.ratio(1, attack, short))
+  out[at++] = Math.min(CLIP, l.ratio(3, attack, short))
+  out[at++] = rival
+  out[at++] = l.overLeast(2, i, Math.max(attack, i - 2 * long), i - short)
+  out[at] = strength
+  return out
 }
 
 /**

@@ -65,30 +65,6 @@ export function differencedPower(
   return out
 }
 
-/** Levels of a stretch in blocks, after each number of differences. */
-export interface Levels {
-  /** Samples of the stretch in a block. */
-  readonly block: number
-  readonly count: number
-  /** Blocks of the short and the long comparison. */
-  readonly short: number
-  readonly long: number
-  /** Levels against the loudest short mean in blocks [from, to). */
-  against(from: number, to: number): Loudness
-}
-
-/** Levels against the loudest, by the index of a number of differences. */
-export interface Loudness {
-  /** Short mean after a block over the loudest. */
-  share(o: number, i: number): number
-  /** Natural log of power after a block over power before it, over so many blocks. */
-  ratio(o: number, i: number, span: number): number
-  /** Natural log of short power after a block over the least in [from, to]. */
-  overLeast(o: number, i: number, from: number, to: number): number
-  /** How clear the rises at blocks [from, to) are in all of them together; 0 at the others. */
-  clearness(from: number, to: number, withLong: boolean): Float64Array
-}
-
 const ORDERS = DIFFERENCES.length
 
 /** Running sums of block powers after each of DIFFERENCES, written out for speed; channels together. */
@@ -149,59 +125,107 @@ function meansOf(sums: Float64Array, span: number): Float64Array {
   return out
 }
 
-/** Levels of a stretch, whose blocks are 8 samples at 44.1 kHz. */
-export function levelsOf(s: Stretch): Levels {
-  const block = Math.max(1, Math.round(BLOCK * s.rate))
-  const count = Math.floor((s.channels[0]?.length ?? 0) / block)
-  const sums = runningSums(s, block, count)
-  const [short, long] = [SHORT, LONG].map((t) => Math.max(1, Math.round((t * s.rate) / block))) as [
-    number,
-    number,
-  ]
-  // Place i of these is the mean before block i, and place i + span the mean from it on.
-  const shorts = sums.map((q) => meansOf(q, short))
-  const longs = sums.map((q) => meansOf(q, long))
-  const mean = (o: number, a: number, b: number): number => {
-    const [lo, hi] = [Math.max(0, a), Math.min(count, b)]
-    return hi > lo ? (sums[o]![hi]! - sums[o]![lo]!) / (hi - lo) : 0
+const greatest = (x: Float64Array, from: number, to: number): number => {
+  let top = 1e-12
+  for (let i = from; i < to; i++) if (x[i]! > top) top = x[i]!
+  return top
+}
+
+/** Adds how clearly a mean after a block rises over that before it. */
+function addClearness(
+  means: Float64Array,
+  span: number,
+  top: number,
+  worth: number,
+  from: number,
+  to: number,
+  out: Float64Array,
+): void {
+  const floor = FLOOR * top
+  for (let i = from; i < to; i++) {
+    const after = means[i + span]!
+    const before = means[i]!
+    if (after > before)
+      out[i]! += worth * Math.log((after + floor) / (before + floor)) * Math.sqrt(Math.min(1, after / top))
   }
-  const against = (from: number, to: number): Loudness => {
-    const tops = shorts.map((q) => {
-      let top = 1e-12
-      for (let i = Math.max(0, from); i < Math.min(count, to); i++) top = Math.max(top, q[i + short]!)
-      return top
-    })
-    const over = (o: number, after: number, before: number): number =>
-      Math.log((after + FLOOR * tops[o]!) / (before + FLOOR * tops[o]!))
-    return {
-      share: (o, i) => mean(o, i, i + short) / tops[o]!,
-      ratio: (o, i, span) => over(o, mean(o, i, i + span), mean(o, i - span, i)),
-      overLeast(o, i, first, last) {
-        let low = Infinity
-        for (let k = first; k <= last; k++) low = Math.min(low, mean(o, k, k + short))
-        return over(o, mean(o, i, i + short), low)
-      },
-      clearness(first, last, withLong) {
-        const out = new Float64Array(count)
-        const add = (means: Float64Array, span: number, top: number, worth: number): void => {
-          const floor = FLOOR * top
-          for (let i = Math.max(0, first); i < last; i++) {
-            const after = means[i + span]!
-            const before = means[i]!
-            if (after > before)
-              out[i]! +=
-                worth * Math.log((after + floor) / (before + floor)) * Math.sqrt(Math.min(1, after / top))
-          }
-        }
-        for (let o = 0; o < ORDERS; o++) {
-          add(shorts[o]!, short, tops[o]!, 1)
-          if (withLong) add(longs[o]!, long, tops[o]!, 0.5)
-        }
-        return out
-      },
+}
+
+/**
+ * Levels of a stretch in blocks, 8 samples at 44.1 kHz, after each number of differences (`o` is its index).
+ *
+ * A class, as its methods outlive the thousands of attacks that are looked at: functions made for each would be
+ * compiled again and again.
+ */
+export class Levels {
+  /** Samples of the stretch in a block. */
+  readonly block: number
+  readonly count: number
+  /** Blocks of the short and the long comparison. */
+  readonly short: number
+  readonly long: number
+  private readonly sums: readonly Float64Array[]
+  /** Place i of these is the mean before block i, and place i + span the mean from it on. */
+  private readonly shorts: readonly Float64Array[]
+  /** The loudest short means that levels are told against. */
+  private tops: readonly number[] = []
+
+  constructor(s: Stretch) {
+    const block = Math.max(1, Math.round(BLOCK * s.rate))
+    const spanOf = (t: number): number => Math.max(1, Math.round((t * s.rate) / block))
+    this.block = block
+    this.count = Math.floor((s.channels[0]?.length ?? 0) / block)
+    this.sums = runningSums(s, block, this.count)
+    this.short = spanOf(SHORT)
+    this.long = spanOf(LONG)
+    this.shorts = this.sums.map((q) => meansOf(q, this.short))
+  }
+
+  /** Tells levels against the loudest short mean in blocks [from, to) from now on. */
+  against(from: number, to: number): void {
+    const { short } = this
+    const [first, last] = [Math.max(0, from) + short, Math.min(this.count, to) + short]
+    this.tops = this.shorts.map((q) => greatest(q, first, last))
+  }
+
+  private mean(o: number, a: number, b: number): number {
+    const lo = Math.max(0, a)
+    const hi = Math.min(this.count, b)
+    return hi > lo ? (this.sums[o]![hi]! - this.sums[o]![lo]!) / (hi - lo) : 0
+  }
+
+  private over(o: number, after: number, before: number): number {
+    const floor = FLOOR * this.tops[o]!
+    return Math.log((after + floor) / (before + floor))
+  }
+
+  /** Short mean after a block over the loudest. */
+  share(o: number, i: number): number {
+    return this.mean(o, i, i + this.short) / this.tops[o]!
+  }
+
+  /** Natural log of power after a block over power before it, over so many blocks. */
+  ratio(o: number, i: number, span: number): number {
+    return this.over(o, this.mean(o, i, i + span), this.mean(o, i - span, i))
+  }
+
+  /** Natural log of short power after a block over the least in [from, to]. */
+  overLeast(o: number, i: number, from: number, to: number): number {
+    let low = Infinity
+    for (let k = from; k <= to; k++) low = Math.min(low, this.mean(o, k, k + this.short))
+    return this.over(o, this.mean(o, i, i + this.short), low)
+  }
+
+  /** How clear the rises at blocks [from, to) are in all of them together; 0 at the others. */
+  clearness(from: number, to: number, withLong: boolean): Float64Array {
+    const out = new Float64Array(this.count)
+    const first = Math.max(0, from)
+    for (let o = 0; o < ORDERS; o++) {
+      const top = this.tops[o]!
+      addClearness(this.shorts[o]!, this.short, top, 1, first, to, out)
+      if (withLong) addClearness(meansOf(this.sums[o]!, this.long), this.long, top, 0.5, first, to, out)
     }
+    return out
   }
-  return { block, count, short, long, against }
 }
 
 /** A value as a feature: levels are told apart by logarithms down to 52 dB below the loudest. */

@@ -1,5 +1,5 @@
 // Rises of level near an onset that frames have found: one of them is where its attack begins.
-import { asLevel, DIFFERENCES, greatestPeaks, levelsOf, stretchOf, type Stretch } from './rises'
+import { asLevel, DIFFERENCES, greatestPeaks, Levels, stretchOf, type Stretch } from './rises'
 
 /** Attacks are looked for this far from where frames have them; this much more is read on either side, seconds. */
 const REACH = 0.03
@@ -21,43 +21,58 @@ export interface StartRise {
   readonly features: Float32Array
 }
 
+const ORDERS = DIFFERENCES.length
+const FEATURES = 4 * ORDERS + 6
+
+/** The features of the rise at block `i`; `late` is how far it lies after the estimate, hundredths of a second. */
+function featuresAt(
+  l: Levels,
+  clear: Float64Array,
+  peaks: readonly number[],
+  i: number,
+  late: number,
+): Float32Array {
+  const { short, long } = l
+  const out = new Float32Array(FEATURES)
+  for (let o = 0; o < ORDERS; o++) {
+    out[o] = l.ratio(o, i, short)
+    out[ORDERS + o] = asLevel(l.share(o, i))
+    out[2 * ORDERS + o] = l.ratio(o, i, long)
+    out[3 * ORDERS + o] = l.ratio(o, i, 2 * long)
+  }
+  let [clearest, before, after] = [0, 0, 0]
+  for (const k of peaks) {
+    const c = clear[k]!
+    if (c > clearest) clearest = c
+    if (k < i - short && c > before) before = c
+    if (k > i + short && c > after) after = c
+  }
+  const own = clear[i]!
+  let at = 4 * ORDERS
+  out[at++] = late
+  out[at++] = own / clearest
+  out[at++] = own
+  out[at++] = Math.log((before + LEAST_CLEAR) / (own + LEAST_CLEAR))
+  out[at++] = Math.log((after + LEAST_CLEAR) / (own + LEAST_CLEAR))
+  out[at] = l.overLeast(1, i, i - long, i - short)
+  return out
+}
+
 /** The clearest rises of a stretch around an estimate, in rising order; `at` counts the stretch's samples. */
 function startRises(read: Stretch, around: number): StartRise[] {
-  const { block, count, short, long, against } = levelsOf(read)
+  const levels = new Levels(read)
+  const { block, count } = levels
   const margin = Math.round((MARGIN * read.rate) / block)
   const [first, last] = [margin, count - margin]
-  const { share, ratio, overLeast, clearness } = against(first, last)
-  const clear = clearness(first, last, true)
+  levels.against(first, last)
+  const clear = levels.clearness(first, last, true)
   const peaks = greatestPeaks(clear, first, last, APART, LEAST_CLEAR, MOST)
-  const clearestOf = (is: (k: number) => boolean): number =>
-    peaks.reduce((most, k) => (is(k) ? Math.max(most, clear[k]!) : most), 0)
-  const besides = (other: number, i: number): number =>
-    Math.log((other + LEAST_CLEAR) / (clear[i]! + LEAST_CLEAR))
-  const clearest = clearestOf(() => true)
-  const orders = DIFFERENCES.map((_, o) => o)
   return [...peaks]
     .sort((a, b) => a - b)
-    .map((i) => ({
-      at: i * block,
-      features: Float32Array.from([
-        ...orders.map((o) => ratio(o, i, short)),
-        ...orders.map((o) => asLevel(share(o, i))),
-        ...orders.map((o) => ratio(o, i, long)),
-        ...orders.map((o) => ratio(o, i, 2 * long)),
-        ((read.from + i * block - around / read.factor) / read.rate) * 100,
-        clear[i]! / clearest,
-        clear[i]!,
-        besides(
-          clearestOf((k) => k < i - short),
-          i,
-        ),
-        besides(
-          clearestOf((k) => k > i + short),
-          i,
-        ),
-        overLeast(1, i, i - long, i - short),
-      ]),
-    }))
+    .map((i) => {
+      const late = ((read.from + i * block - around / read.factor) / read.rate) * 100
+      return { at: i * block, features: featuresAt(levels, clear, peaks, i, late) }
+    })
 }
 
 /** Rises near an estimate, with their places in the recording. */
