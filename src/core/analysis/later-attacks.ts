@@ -2,7 +2,7 @@
 import { samples, type Samples } from '../units'
 import { judge } from './judge'
 import { LATER_WEIGHTS } from './later-weights'
-import { asLevel, DIFFERENCES, greatestPeaks, Levels, stretchOf } from './rises'
+import { greatestPeaks, Levels, ORDERS, stretchOf } from './rises'
 
 /** A rise of level after an attack. */
 export interface LaterRise {
@@ -72,7 +72,6 @@ export function laterRises(
   })
 }
 
-const ORDERS = DIFFERENCES.length
 const FEATURES = 3 * ORDERS + 6
 
 /** The features of the rise at block `i`, so many seconds `after` the attack. */
@@ -86,11 +85,7 @@ function featuresAt(
 ): Float32Array {
   const { short, long } = l
   const out = new Float32Array(FEATURES)
-  for (let o = 0; o < ORDERS; o++) {
-    out[o] = l.ratio(o, i, short)
-    out[ORDERS + o] = asLevel(l.share(o, i))
-    out[2 * ORDERS + o] = l.ratio(o, i, long)
-  }
+  l.tell(i, out)
   let at = 3 * ORDERS
   out[at++] = after
   out[at++] = Math.min(CLIP, l.ratio(1, attack, short))

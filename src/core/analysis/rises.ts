@@ -65,7 +65,7 @@ export function differencedPower(
   return out
 }
 
-const ORDERS = DIFFERENCES.length
+export const ORDERS = DIFFERENCES.length
 
 /** Running sums of block powers after each of DIFFERENCES, written out for speed; channels together. */
 function runningSums(s: Stretch, block: number, count: number): Float64Array[] {
@@ -199,7 +199,7 @@ export class Levels {
   }
 
   /** Short mean after a block over the loudest. */
-  share(o: number, i: number): number {
+  private share(o: number, i: number): number {
     return this.mean(o, i, i + this.short) / this.tops[o]!
   }
 
@@ -213,6 +213,15 @@ export class Levels {
     let low = Infinity
     for (let k = from; k <= to; k++) low = Math.min(low, this.mean(o, k, k + this.short))
     return this.over(o, this.mean(o, i, i + this.short), low)
+  }
+
+  /** Puts in `out`, by number of differences: the rise over the short span, the level, and the rise over the long one. */
+  tell(i: number, out: Float32Array): void {
+    for (let o = 0; o < ORDERS; o++) {
+      out[o] = this.ratio(o, i, this.short)
+      out[ORDERS + o] = asLevel(this.share(o, i))
+      out[2 * ORDERS + o] = this.ratio(o, i, this.long)
+    }
   }
 
   /** How clear the rises at blocks [from, to) are in all of them together; 0 at the others. */
@@ -229,7 +238,7 @@ export class Levels {
 }
 
 /** A value as a feature: levels are told apart by logarithms down to 52 dB below the loudest. */
-export const asLevel = (share: number): number => Math.max(QUIETEST, Math.log(share + FLOOR))
+const asLevel = (share: number): number => Math.max(QUIETEST, Math.log(share + FLOOR))
 
 /**
  * Blocks at which something peaks, the greatest first.

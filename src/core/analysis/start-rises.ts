@@ -1,5 +1,5 @@
 // Rises of level near an onset that frames have found: one of them is where its attack begins.
-import { asLevel, DIFFERENCES, greatestPeaks, Levels, stretchOf, type Stretch } from './rises'
+import { greatestPeaks, Levels, ORDERS, stretchOf, type Stretch } from './rises'
 
 /** Attacks are looked for this far from where frames have them; this much more is read on either side, seconds. */
 const REACH = 0.03
@@ -21,7 +21,6 @@ export interface StartRise {
   readonly features: Float32Array
 }
 
-const ORDERS = DIFFERENCES.length
 const FEATURES = 4 * ORDERS + 6
 
 /** The features of the rise at block `i`; `late` is how far it lies after the estimate, hundredths of a second. */
@@ -34,12 +33,8 @@ function featuresAt(
 ): Float32Array {
   const { short, long } = l
   const out = new Float32Array(FEATURES)
-  for (let o = 0; o < ORDERS; o++) {
-    out[o] = l.ratio(o, i, short)
-    out[ORDERS + o] = asLevel(l.share(o, i))
-    out[2 * ORDERS + o] = l.ratio(o, i, long)
-    out[3 * ORDERS + o] = l.ratio(o, i, 2 * long)
-  }
+  l.tell(i, out)
+  for (let o = 0; o < ORDERS; o++) out[3 * ORDERS + o] = l.ratio(o, i, 2 * long)
   let [clearest, before, after] = [0, 0, 0]
   for (const k of peaks) {
     const c = clear[k]!
