@@ -109,17 +109,12 @@ export function pulses(
     // Reading faster makes a period shorter, and its power with it.
     const change = cutter.powerEvery(distance * formant) / (cutter.powerEvery(before) + 1e-20)
     const gain = Math.min(MOST_GAIN, Math.max(1 / MOST_GAIN, 1 / Math.sqrt(change + 1e-20)))
-    const half = Math.min(distance, wide)
     const from = Math.ceil(place - (cutter.middle - cutter.from) / formant)
     const piece = grain.subarray(0, Math.ceil(cutter.length / formant))
     cutter.channels.forEach((x, c) => {
       readResampled(x, cutter.middle + (from - place) * formant, formant, piece)
       const sum = sums[c]!
       for (let i = 0; i < piece.length; i++) sum[from + i - base]! += gain * piece[i]!
-      // Humps at these distances add up to a constant, the one that the periods have too much.
-      const hump = (0.5 * gain * cutter.lifts[c]!) / (formant * half)
-      for (let n = Math.ceil(place - half); n <= place + half; n++)
-        sum[n - base]! -= hump * (1 + Math.cos((Math.PI * (n - place)) / half))
     })
   }
 

@@ -1,22 +1,14 @@
 // Periods of a voice cut out without breaking its tract's resonances: of what linear prediction leaves, sounded through it after.
-import { nextPowerOfTwo, realFft } from '../dsp/fft'
 import { workspace } from '../dsp/kernels/kernels'
 import { copyRange } from '../dsp/signal'
-import { allPoleFitter } from './all-pole'
 
 /** Length that the tract is found over: periods, and seconds at least. */
 const PERIODS = 3
 const LEAST = 0.02
 /** Noise that keeps the prediction from emptying bands in which nothing sounds, share of the power. */
 const FLOOR = 1e-4
-/** Where the fit begins, resonances are not sharper than this share of the pitch: none stands on a single harmonic. */
+/** Resonances are not sharper than this share of the pitch, so that none stands on a single harmonic. */
 const WIDTH = 0.32
-/** So much wider than the fit finds them they are made, share of the pitch: it moves, and the tract's gain would with it. */
-const WIDER = 0.2
-/** Coefficients for every harmonic, at most. */
-const PER_HARMONIC = 0.7
-/** A harmonic is looked for this far from where it should be, share of the pitch. */
-const STRAYS = 0.25
 /** The tract rings on for this long after a period, seconds, the latter half of it fading. */
 const RING = 0.02
 /** Silence around a period, for reading between its samples. */
@@ -39,12 +31,7 @@ export interface PeriodCutter {
    * @param channels planar samples; @param place index, fractional; @param left, right distances of the neighbours
    */
   cut(channels: readonly Float32Array[], place: number, left: number, right: number): void
-  /**
-   * What each channel's samples add up to beyond what the recording's do: pulses have a constant part, which keeps the
-   * harmonics below the recording's first in their place, and is to be taken away when the periods are set down.
-   */
-  readonly lifts: Float64Array
-  /** Mean power of the period repeated every so many samples, all channels together, without what `lifts` tells of. */
+  /** Mean power of the period repeated every so many samples, all channels together. */
   powerEvery(distance: number): number
 }
 
@@ -82,35 +69,6 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
   )
   let window = new Float32Array(0)
   let [middle, length] = [0, 0]
-  const fading = new Float64Array(2 * longest + order + 8)
-  const [lifts, constants] = [new Float64Array(count), new Float64Array(count)]
-  const fitter = allPoleFitter(order, FLOOR)
-  const powers = new Float64Array(Math.ceil(most / 2))
-
-  /** Puts the powers of the harmonics of a stretch in `powers`, all channels together; returns how many there are. */
-  const harmonicsOf = (voice: readonly Float32Array[], from: number, n: number, period: number): number => {
-    const size = nextPowerOfTwo(1.5 * n)
-    const fft = realFft(size)
-    const [x, spectrum, power] = [new Float32Array(size), new Float32Array(size), new Float32Array(size / 2)]
-    for (const channel of voice) {
-      copyRange(channel, from, from + n, x.fill(0))
-      for (let i = 0; i < n; i++) x[i]! *= window[i]!
-      fft.forward(x, spectrum)
-      for (let k = 1; k < size / 2; k++) power[k]! += spectrum[2 * k]! ** 2 + spectrum[2 * k + 1]! ** 2
-    }
-    const reach = (STRAYS * size) / period
-    let count = 0
-    for (let at = size / period; at + reach < size / 2 - 1; at += size / period) {
-      let top = Math.round(at)
-      for (let k = Math.ceil(at - reach); k <= at + reach; k++) if (power[k]! > power[top]!) top = k
-      const [low, here, high] = [power[top - 1]! + 1e-20, power[top]! + 1e-20, power[top + 1]! + 1e-20]
-      // The top of the parabola through the levels.
-      const [b, c] = [Math.log(low / here), Math.log(high / here)]
-      const rise = b < 0 && c < 0 ? ((c - b) ** 2 / (b + c)) * -0.125 : 0
-      powers[count++] = here * Math.exp(rise)
-    }
-    return count
-  }
 
   const findTract = (voice: readonly Float32Array[], place: number, period: number): void => {
     const n = Math.round(Math.max(PERIODS * period, LEAST * rate))
@@ -137,22 +95,11 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
       for (let k = 1; k <= m; k++) a[k]! += reflection * before[m - k]!
       error *= 1 - reflection * reflection
     }
-    passThrough(from, n, voice, period)
     for (let k = 1; k <= order; k++) turned[order - k] = a[k]!
-  }
-
-  /** Moves the predictor from what draws it to the harmonics to what goes through them. */
-  const passThrough = (from: number, n: number, voice: readonly Float32Array[], period: number): void => {
-    const count = harmonicsOf(voice, from, n, period)
-    const fitted = Math.min(order, Math.floor(PER_HARMONIC * count))
-    if (fitted < 2) return
-    // On noise, and where next to nothing is known of the tract, the fit may fail: then the prediction stands.
-    fitter.fit(powers, count, period, a, fitted, Math.exp((-Math.PI * WIDER) / period))
   }
 
   return {
     channels,
-    lifts,
     from: PAD,
     get middle() {
       return middle
@@ -166,30 +113,17 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
       const n = Math.floor(place + right) - from + 1
       length = n + ring
       middle = PAD + place - from
-      let still = 0
-      for (const v of a) still += v
       voice.forEach((x, c) => {
         copyRange(x, from - order, from + n, input.fill(0))
         pulse.fill(0)
-        const start = pulse.byteOffset + 8 * order
-        run.predictionError(input.byteOffset + 4 * order, a.byteOffset, order, start, n)
-        // A train of pulses has as much of a constant as of its first harmonic; a recording has none of it, and
-        // what stands between the two would be weaker for that.
-        let [constant, first] = [0, 0]
+        const first = pulse.byteOffset + 8 * order
+        run.predictionError(input.byteOffset + 4 * order, a.byteOffset, order, first, n)
         for (let i = 0; i < n; i++) {
           const d = from + i - place
-          const turn = (Math.PI * d) / (d < 0 ? left : right)
-          fading[i] = 0.5 + 0.5 * Math.cos(turn)
-          pulse[order + i]! *= fading[i]!
-          constant += pulse[order + i]!
-          first += pulse[order + i]! * Math.cos(2 * turn)
+          pulse[order + i]! *= 0.5 + 0.5 * Math.cos((Math.PI * d) / (d < 0 ? left : right))
         }
-        const lift = (2 * (first - constant)) / (left + right)
-        for (let i = 0; i < n; i++) pulse[order + i]! += lift * fading[i]!
-        lifts[c] = (first - constant) / still
-        constants[c] = constant / still
         pulse[order + n] = 0
-        run.undoPrediction(start, turned.byteOffset, order, length)
+        run.undoPrediction(first, turned.byteOffset, order, length)
         const out = channels[c]!.fill(0)
         out.set(pulse.subarray(order, order + length), PAD)
         for (let i = 0; i < fade.length; i++) out[PAD + length - 1 - i]! *= fade[i]!
@@ -204,11 +138,7 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
           const product = run.dot(at, at + 4 * lag, length - lag)
           power += m ? 2 * product : product
         }
-      // The constant that is taken away again has none.
-      let sum = power / distance
-      for (let c = 0; c < channels.length; c++)
-        sum -= (lifts[c]! * (lifts[c]! + 2 * constants[c]!)) / distance ** 2
-      return Math.max(0, sum)
+      return Math.max(0, power) / distance
     },
   }
 }
