@@ -9,9 +9,11 @@ import { pitchLine } from '../../src/core/analysis/pitch/find'
 import { stretchAudio } from '../../src/core/stretch/stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES, type MethodName } from '../../src/core/stretch/types'
 import { voice, voiceReport } from '../../tests/support/voice'
-import { percentile, rms } from '../../tests/support/measure'
+import { levelReport, percentile, rms } from '../../tests/support/measure'
 import { flatness, hiss, kurtosis, repetition, shower } from '../../tests/support/textures'
 import { bandPiece, linePiece } from '../corpus/pieces'
+import { sampledLines } from '../corpus/sampled'
+import { canPlaySamples } from '../corpus/sampler'
 import type { Piece } from '../corpus/types'
 import { attacksOf, spectralDistance, toneOf } from './metrics'
 import { references, type Stretching } from './references'
@@ -247,6 +249,44 @@ function voices(): void {
     }
 }
 
+/** Levels of single-note lines of every kind of instrument at other pitches. */
+function playedLines(): void {
+  process.stdout.write(
+    '\nPlayed lines transposed with Line, formants kept: level, dB: of all / worst 50 ms / peak\n',
+  )
+  const steps = [-12, -5, 5, 12]
+  row(['line', '', ...steps.map((s) => `${s} st`.padStart(18))])
+  const coded = (['string', 'bass', 'keys', 'bowed', 'flute', 'reed', 'sung'] as const).map(
+    (v) => () => linePiece(v, v, 57),
+  )
+  for (const make of [...coded, ...(canPlaySamples() ? sampledLines(6000) : [])]) {
+    const { name, channels, sampleRate } = make()
+    const x = channels[0]!.subarray(0, 8 * sampleRate)
+    const map = [
+      { source: 0, target: 0 },
+      { source: x.length, target: x.length },
+    ]
+    row([
+      name,
+      '',
+      ...steps.map((step) => {
+        const sound = {
+          ...DEFAULT_STRETCH,
+          method: 'line',
+          pitch: 2 ** (step / 12),
+          formants: 'keep',
+        } as const
+        const out = stretchAudio({ channels: [x], sampleRate }, map, [], sound)[0]!
+        const { all, worst, peak } = levelReport(x, out, sampleRate)
+        return [all, worst, peak]
+          .map((d) => d.toFixed(1))
+          .join(' / ')
+          .padStart(18)
+      }),
+    ])
+  }
+}
+
 /** Noises at 1.5: nothing repeats, and colour and grit stay. */
 async function textures(): Promise<void> {
   const ratio = 1.5
@@ -325,4 +365,5 @@ export async function benchStretch(): Promise<void> {
   attackMaps()
   await textures()
   voices()
+  playedLines()
 }

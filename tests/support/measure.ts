@@ -18,6 +18,30 @@ export function rms(x: Float32Array, from = 0, to = x.length): number {
 export const db = (ratio: number): number => 20 * Math.log10(ratio)
 
 /**
+ * Level of an output against its input, dB: over all, where 50 ms of it are farthest, and of the highest peaks.
+ *
+ * Places 30 dB or more below the loudest 50 ms count little.
+ */
+export function levelReport(
+  input: Float32Array,
+  output: Float32Array,
+  rate: number,
+): { all: number; worst: number; peak: number } {
+  const size = Math.round(0.05 * rate)
+  const levels = (x: Float32Array): number[] =>
+    Array.from({ length: Math.floor(input.length / size) }, (_, k) => rms(x, k * size, (k + 1) * size))
+  const before = levels(input)
+  const quiet = 0.03 * Math.max(...before)
+  const off = levels(output).map((level, k) => db((level + quiet) / (before[k]! + quiet)))
+  const peakOf = (x: Float32Array): number => x.reduce((m, v) => Math.max(m, Math.abs(v)), 0)
+  return {
+    all: db(rms(output) / rms(input)),
+    worst: off.reduce((w, d) => (Math.abs(d) > Math.abs(w) ? d : w), 0),
+    peak: db(peakOf(output) / peakOf(input)),
+  }
+}
+
+/**
  * Matches estimated to true times one to one within a tolerance and scores them.
  *
  * For times on a line, taking the earliest partner that is free is a maximum matching.

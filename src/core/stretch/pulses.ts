@@ -12,6 +12,8 @@ const EDGE = 0.004
 const LONGEST = 1 / 35
 /** Most that a period is made louder or softer to keep the level, as a factor. */
 const MOST_GAIN = 2.5
+/** Steps to the speed at which that is just enough. */
+const HALVINGS = 7
 /** Output samples made at a time. */
 const BLOCK = 2048
 
@@ -22,7 +24,8 @@ const BLOCK = 2048
  * times as fast, and set down at the new distances, so that each lies as near as can be to where it was. It is cut out
  * of what is left when the tract's resonances are taken off, and sounded through them afterwards: they ring on for
  * longer than a period, and cut short they would be broadened and moved to the new harmonics. Its gain keeps the level
- * of the voice. Unvoiced sounds, and a joined span's ends, are the voice as it is. All channels share the pulses.
+ * of the voice; where it cannot, the formants move towards the pitch. Unvoiced sounds, and a joined span's ends, are the
+ * voice as it is. All channels share the pulses.
  *
  * Source: E. Moulines & F. Charpentier, "Pitch-synchronous waveform processing techniques for text-to-speech synthesis
  * using diphones", Speech Communication 9, 1990 (TD-PSOLA, and its variant on the prediction residual, LP-PSOLA).
@@ -101,20 +104,46 @@ export function pulses(
   /** Where what the cutter holds was cut out. */
   let held = NaN
 
+  /**
+   * Power of the cut period set down so often against what it had, and the speed that it is read at: as its formants
+   * ask, but no nearer to that than its gain can make up for. A flute's tone an octave higher has hardly anything left
+   * of where its formants were.
+   */
+  const kept = (distance: number, before: number): [number, number] => {
+    const own = cutter.powerEvery(before) + 1e-20
+    // Reading faster makes a period shorter, and its power with it.
+    const at = (speed: number): number => cutter.powerEvery(distance * speed) / own
+    const change = at(formant)
+    const least = 1 / MOST_GAIN ** 2
+    let [none, all] = [formant, before / distance]
+    if (change >= least || all < none) return [change, formant]
+    for (let step = 0; step < HALVINGS; step++) {
+      const middle = Math.sqrt(none * all)
+      if (at(middle) < least) none = middle
+      else all = middle
+    }
+    return [at(all), all]
+  }
+
   /** Adds the period of a mark, set down at `place`, where periods come after `distance` instead of `before` samples. */
   const set = (k: number, place: number, distance: number, before: number): void => {
     const { at } = marks[k]!
-    if (held !== at) cutter.cut(y.channels, at - y.base, ...reachOf(k))
+    if (held !== at) cutter.cut(y.channels, at - y.base, ...reachOf(k), before / distance / formant)
     held = at
-    // Reading faster makes a period shorter, and its power with it.
-    const change = cutter.powerEvery(distance * formant) / (cutter.powerEvery(before) + 1e-20)
+    const [change, speed] = kept(distance, before)
     const gain = Math.min(MOST_GAIN, Math.max(1 / MOST_GAIN, 1 / Math.sqrt(change + 1e-20)))
-    const from = Math.ceil(place - (cutter.middle - cutter.from) / formant)
-    const piece = grain.subarray(0, Math.ceil(cutter.length / formant))
+    const half = Math.min(distance, wide)
+    const from = Math.ceil(place - (cutter.middle - cutter.from) / speed)
+    const piece = grain.subarray(0, Math.ceil(cutter.length / speed))
     cutter.channels.forEach((x, c) => {
-      readResampled(x, cutter.middle + (from - place) * formant, formant, piece)
+      readResampled(x, cutter.middle + (from - place) * speed, speed, piece)
       const sum = sums[c]!
       for (let i = 0; i < piece.length; i++) sum[from + i - base]! += gain * piece[i]!
+      if (!cutter.lifts[c]) return
+      // Humps at these distances add up to a constant: the one that the periods have too much.
+      const hump = (gain * cutter.lifts[c]!) / (2 * speed * half)
+      for (let n = Math.ceil(place - half); n <= place + half; n++)
+        sum[n - base]! -= hump * (1 + Math.cos((Math.PI * (n - place)) / half))
     })
   }
 

@@ -32,7 +32,7 @@ describe('a period cut out', () => {
     const sum = new Float32Array(voice[0]!.length + cutLength(RATE, longest))
     for (let k = 1; k < 19; k++) {
       const place = k * period
-      cutter.cut(voice, place, period, period)
+      cutter.cut(voice, place, period, period, 1)
       const from = place - cutter.middle
       const x = cutter.channels[0]!
       for (let i = 0; i < x.length; i++) if (from + i >= 0) sum[from + i]! += x[i]!
@@ -47,7 +47,7 @@ describe('a period cut out', () => {
 
   it('has the power of the voice when repeated as it was, and half of it at twice the distance', () => {
     const cutter = periodCutter(RATE, 1, longest)
-    cutter.cut(voice, 10 * period, period, period)
+    cutter.cut(voice, 10 * period, period, period, 1)
     const x = voice[0]!.subarray(8 * period, 12 * period)
     const power = x.reduce((s, v) => s + v * v, 0) / x.length
     expect(10 * Math.log10(cutter.powerEvery(period) / power)).toBeCloseTo(0, 0)
@@ -57,11 +57,41 @@ describe('a period cut out', () => {
 
   it('is the same at any level, treats channels alike, and is silent where nothing sounds', () => {
     const loud = periodCutter(RATE, 2, longest)
-    loud.cut([voice[0]!, voice[0]!.map((v) => 0.25 * v)], 10 * period + 0.4, period, period + 3)
+    loud.cut([voice[0]!, voice[0]!.map((v) => 0.25 * v)], 10 * period + 0.4, period, period + 3, 0.8)
     loud.channels[0]!.forEach((v, i) => expect(loud.channels[1]![i]!).toBeCloseTo(0.25 * v, 6))
-    loud.cut([new Float32Array(9000), new Float32Array(9000)], 4000, period, period)
+    loud.cut([new Float32Array(9000), new Float32Array(9000)], 4000, period, period, 0.5)
     expect(loud.channels.every((x) => x.every((v) => v === 0))).toBe(true)
     expect(loud.powerEvery(period)).toBe(0)
+  })
+
+  it('has a constant part for the harmonic below the first, that of a tract which is no louder there', () => {
+    const cutter = periodCutter(RATE, 1, longest)
+    const tone = Float32Array.from({ length: 9000 }, (_, i) => Math.sin((2 * Math.PI * i) / 100))
+    for (const [x, place, around] of [
+      [voice[0]!, 10 * period, period],
+      [tone, 4025, 100],
+    ] as const) {
+      cutter.cut([x], place, around, around, 1.2)
+      expect(cutter.lifts[0]).toBe(0)
+      const part = (ratio: number): number => {
+        cutter.cut([x], place, around, around, ratio)
+        return cutter.lifts[0]!
+      }
+      // The first harmonic cut out with the window of a period.
+      const first = Math.hypot(
+        ...[Math.cos, Math.sin].map((f) =>
+          Array.from({ length: 2 * around }, (_, i) => i - around).reduce(
+            (s, d) =>
+              s +
+              x[place + d]! * (0.5 + 0.5 * Math.cos((Math.PI * d) / around)) * f((2 * Math.PI * d) / around),
+            0,
+          ),
+        ),
+      )
+      expect(Math.abs(part(0.75))).toBeGreaterThan(0.1 * first)
+      for (const ratio of [0.75, 0.5, 0.25])
+        expect(Math.abs(part(ratio))).toBeLessThan((1.3 + 1 / ratio) * first)
+    }
   })
 
   it('stays finite and bounded for noise, a square wave and a single click', () => {
@@ -74,9 +104,11 @@ describe('a period cut out', () => {
     for (const x of hard)
       for (const rate of [8000, RATE, 192000]) {
         const cutter = periodCutter(rate, 1, Math.ceil(rate / 35))
-        cutter.cut([x], 4000.3, 200, 190.5)
-        const peak = cutter.channels[0]!.reduce((m, v) => Math.max(m, Math.abs(v)), 0)
-        expect(peak).toBeLessThan(4)
+        for (const ratio of [2, 1, 0.75]) {
+          cutter.cut([x], 4000.3, 200, 190.5, ratio)
+          const peak = cutter.channels[0]!.reduce((m, v) => Math.max(m, Math.abs(v)), 0)
+          expect(peak).toBeLessThan(4)
+        }
       }
   })
 })

@@ -29,9 +29,17 @@ export interface PeriodCutter {
    * Cuts out what sounds around a place, fading to the places of its neighbours.
    *
    * @param channels planar samples; @param place index, fractional; @param left, right distances of the neighbours
+   * @param ratio by which it will be set down more often than it came
    */
-  cut(channels: readonly Float32Array[], place: number, left: number, right: number): void
-  /** Mean power of the period repeated every so many samples, all channels together. */
+  cut(channels: readonly Float32Array[], place: number, left: number, right: number, ratio: number): void
+  /**
+   * What each channel's samples add up to beyond what the recording's do.
+   *
+   * Pulses set down less often have a harmonic below the recording's first, where the recording has nothing that they
+   * could be cut out of. A constant part of every pulse gives it; it is to be taken away again when they are set down.
+   */
+  readonly lifts: Float64Array
+  /** Mean power of the period repeated every so many samples, all channels together, without what `lifts` tells of. */
   powerEvery(distance: number): number
 }
 
@@ -53,6 +61,8 @@ export const cutLength = (rate: number, longest: number): number =>
  */
 export function periodCutter(rate: number, count: number, longest: number): PeriodCutter {
   const order = 2 * Math.round(rate / 2000) + 2
+  const [lifts, constants] = [new Float64Array(count), new Float64Array(count)]
+  const fading = new Float64Array(2 * longest + 2)
   const ring = Math.ceil(RING * rate)
   const size = cutLength(rate, longest)
   const most = Math.max(PERIODS * longest, Math.ceil(LEAST * rate)) + order + 8
@@ -98,8 +108,19 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
     for (let k = 1; k <= order; k++) turned[order - k] = a[k]!
   }
 
+  /** What the prediction leaves of a frequency, as a factor. @param turn radians a sample */
+  const leftOf = (turn: number): number => {
+    let [re, im] = [0, 0]
+    for (let k = 0; k <= order; k++) {
+      re += a[k]! * Math.cos(k * turn)
+      im += a[k]! * Math.sin(k * turn)
+    }
+    return Math.hypot(re, im)
+  }
+
   return {
     channels,
+    lifts,
     from: PAD,
     get middle() {
       return middle
@@ -107,21 +128,35 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
     get length() {
       return length
     },
-    cut(voice, place, left, right) {
+    cut(voice, place, left, right, ratio) {
       findTract(voice, place, (left + right) / 2)
       const from = Math.ceil(place - left)
       const n = Math.floor(place + right) - from + 1
       length = n + ring
       middle = PAD + place - from
+      // A source falls by 6 dB an octave, so this many times the first harmonic would stand at 0 Hz for the one between.
+      const wanted = 1 + 1 / ratio
+      const still = a.reduce((sum, v) => sum + v, 0)
+      // The recording tells nothing of the tract at 0 Hz: it is not taken to be louder there than at the first harmonic.
+      const trust = ratio < 1 ? Math.min(1, Math.abs(still) / leftOf((4 * Math.PI) / (left + right))) : 0
       voice.forEach((x, c) => {
         copyRange(x, from - order, from + n, input.fill(0))
         pulse.fill(0)
         const first = pulse.byteOffset + 8 * order
         run.predictionError(input.byteOffset + 4 * order, a.byteOffset, order, first, n)
+        let [constant, harmonic] = [0, 0]
         for (let i = 0; i < n; i++) {
           const d = from + i - place
-          pulse[order + i]! *= 0.5 + 0.5 * Math.cos((Math.PI * d) / (d < 0 ? left : right))
+          const turn = (Math.PI * d) / (d < 0 ? left : right)
+          fading[i] = 0.5 + 0.5 * Math.cos(turn)
+          pulse[order + i]! *= fading[i]!
+          constant += pulse[order + i]!
+          harmonic += pulse[order + i]! * Math.cos(2 * turn)
         }
+        const lift = trust * (wanted * harmonic - constant)
+        for (let i = 0; i < n; i++) pulse[order + i]! += ((2 * lift) / (left + right)) * fading[i]!
+        lifts[c] = trust && lift / still
+        constants[c] = constant / still
         pulse[order + n] = 0
         run.undoPrediction(first, turned.byteOffset, order, length)
         const out = channels[c]!.fill(0)
@@ -138,7 +173,10 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
           const product = run.dot(at, at + 4 * lag, length - lag)
           power += m ? 2 * product : product
         }
-      return Math.max(0, power) / distance
+      // The constant that is taken away again has no power.
+      let sum = power / distance
+      lifts.forEach((lift, c) => (sum -= (lift * (lift + 2 * constants[c]!)) / distance ** 2))
+      return Math.max(0, sum)
     },
   }
 }

@@ -1,8 +1,10 @@
 // Pitch, formants and time of a single line, each on its own.
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
+import { levelReport, rms } from '../../../tests/support/measure'
 import { sine } from '../../../tests/support/signals'
 import { formantsOf, voice, voiceReport } from '../../../tests/support/voice'
+import { linePiece } from '../../../bench/corpus/pieces'
 import { pitchLine } from '../analysis/pitch/find'
 import { mainSource } from '../analysis/source'
 import { courseOf, curveInside, ratioAt } from './curve'
@@ -27,11 +29,23 @@ const span = (from: number, to: number, length: number, curve?: PitchCurve) => (
   ...(curve ? { curve } : {}),
 })
 
+/** Power of a steady sound at a frequency. */
+function powerAt(x: Float32Array, hz: number): number {
+  let [re, im] = [0, 0]
+  x.forEach((v, i) => {
+    const w = 1 - Math.cos((2 * Math.PI * i) / x.length)
+    re += w * v * Math.cos((2 * Math.PI * hz * i) / RATE)
+    im += w * v * Math.sin((2 * Math.PI * hz * i) / RATE)
+  })
+  return re * re + im * im
+}
+
 describe('a voice with Line', () => {
   it.each([
     [120, 40, 0.75, 0],
     [120, 0, 1, 5],
     [120, 0, 1.25, -5],
+    [120, 40, 1, -5],
     [220, 40, 1.5, -5],
   ])('of %i Hz ±%i cents at %f and %i semitones', (hz, vibrato, ratio, semitones) => {
     const pitch = 2 ** (semitones / 12)
@@ -51,6 +65,28 @@ describe('a voice with Line', () => {
     expect(Math.abs(r.sharpness - 1)).toBeLessThan(0.1)
     // Formants are measured at harmonics, which at a high pitch lie too far apart to tell 3 %.
     if (hz === 120) expect(r.formants).toBeLessThan(3)
+  })
+
+  it.each([110, 165])('of %i Hz a fourth lower has the harmonic that was not there', (hz) => {
+    const pitch = 2 ** (-5 / 12)
+    const { channels } = voice(hz, 1, 0, 0.5)
+    const wanted = voice(hz, pitch, 0, 0.5)
+    const out = stretchAudio(
+      { channels, sampleRate: RATE },
+      whole(channels[0]!.length),
+      [],
+      sound({ method: 'line', pitch, formants: 'keep' }),
+    )[0]!
+    for (const { from, to } of wanted.vowels) {
+      const off = [1, 2, 3, 4].map((k) => {
+        const [a, b] = [Math.round((from + 0.1) * RATE), Math.round((to - 0.1) * RATE)]
+        const of = (x: Float32Array): number => powerAt(x.subarray(a, b), k * hz * pitch)
+        return 10 * Math.log10(of(out) / of(wanted.channels[0]!))
+      })
+      expect(off[0]! - (off[1]! + off[2]! + off[3]!) / 3).toBeGreaterThan(-2)
+    }
+    const mean = out.reduce((s, v) => s + v, 0) / out.length
+    expect(20 * Math.log10(Math.abs(mean) / rms(out) + 1e-9)).toBeLessThan(-40)
   })
 
   it('consonants that nobody marked begin on time and once', () => {
@@ -142,6 +178,24 @@ describe('a voice with Line', () => {
       expect(step(once)).toBeLessThan(step(x) + 0.02)
     }
   })
+})
+
+describe('a played line with Line', () => {
+  it.each(['keys', 'bowed', 'flute', 'reed', 'sung'] as const)(
+    'keeps its level at other pitches with its formants kept: %s',
+    (instrument) => {
+      const { channels, sampleRate } = linePiece(instrument, instrument, 41)
+      const x = channels[0]!.subarray(0, 4 * sampleRate)
+      for (const semitones of [-12, -5, 5, 12]) {
+        const settings = sound({ method: 'line', pitch: 2 ** (semitones / 12), formants: 'keep' })
+        const out = stretchAudio({ channels: [x], sampleRate }, whole(x.length), [], settings)[0]!
+        const { all, worst, peak } = levelReport(x, out, sampleRate)
+        expect(Math.abs(all), `${semitones}`).toBeLessThan(0.5)
+        expect(Math.abs(worst), `${semitones}`).toBeLessThan(2)
+        expect(peak, `${semitones}`).toBeLessThan(9)
+      }
+    },
+  )
 })
 
 describe('a pitch that changes over time', () => {
