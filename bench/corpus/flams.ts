@@ -6,6 +6,7 @@ import { degreesOf, frameOf, keyOf, recorded } from './pieces'
 import { playedAlone, rendered, type Event } from './sampler'
 import { GROOVES, triad, voicing } from './score'
 import { strike } from './strikes'
+import { TOGETHER } from './types'
 
 /** One musical event. */
 export interface Struck {
@@ -24,17 +25,16 @@ export interface FlamPiece {
 
 /** Attacks nearer than this are one, seconds. */
 const SAME = 0.004
-/** Two strokes of a flam lie this far apart, strings of a strum, and struck events, seconds. */
+/** Two strokes of a flam lie this far apart, and strings of a strum, seconds. */
 const FLAM = [0.014, 0.036] as const
 const STRUM = [0.012, 0.03] as const
-const EVENTS_APART = 0.045
 
-/** Events as they are heard: what begins within EVENTS_APART is one. */
+/** Events as they are heard: what begins within TOGETHER is one. */
 function heardAs(attacks: readonly (readonly number[])[]): Struck[] {
   const out: number[][] = []
   for (const times of [...attacks].sort((a, b) => a[0]! - b[0]!)) {
     const last = out[out.length - 1]
-    if (last && times[0]! - Math.max(...last) < EVENTS_APART) last.push(...times)
+    if (last && times[0]! - Math.max(...last) < TOGETHER) last.push(...times)
     else out.push([...times])
   }
   return out.map((times) => {

@@ -5,7 +5,7 @@ import { struckLine, sustainedLine, type LinePlay, type Manner, type Sustained }
 import { bassLine, chords, drums, tune, type Frame, type Part } from './parts'
 import { BASS, COMP } from './patterns'
 import { clock, DANCES, GROOVES, PROGRESSIONS, type Feel, type Key } from './score'
-import type { Kind, Meter, Piece } from './types'
+import { TOGETHER, type Kind, type Meter, type Piece } from './types'
 
 const RATE = 44100
 
@@ -22,9 +22,7 @@ export const keyOf = (random: Chance): Key => ({
 })
 export const degreesOf = (key: Key, random: Chance): readonly number[] => random.pick(PROGRESSIONS[key.mode])
 
-/** Events nearer than this are one musical event, seconds. */
-const TOGETHER = 0.03
-
+/** Events out of lists of attacks: those that begin together are one. */
 export function merged(...parts: readonly (readonly number[])[]): number[] {
   const out: number[] = []
   for (const t of parts.flat().sort((a, b) => a - b))

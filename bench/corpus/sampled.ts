@@ -6,7 +6,7 @@ import { BASS, COMP } from './patterns'
 import { bandPowers, playedAlone, rendered, WINDOW, type Alone, type Event } from './sampler'
 import { GROOVES, triad, voicing, type Feel } from './score'
 import type { Strike } from './strikes'
-import type { Kind, Piece, TrueNote } from './types'
+import { TOGETHER, type Kind, type Piece, type TrueNote } from './types'
 
 const DRUM_KEYS: Record<Strike, number> = {
   kick: 36,
@@ -119,9 +119,6 @@ function linePiece([name, program, low, kind]: (typeof LINES)[number], seed: num
     key,
   }
 }
-
-/** Notes struck within this of the first are meant together, seconds. */
-const TOGETHER = 0.03
 
 /** An ear does not tell level steps below 1 dB. Source: Zwicker & Fastl, Psychoacoustics, 7.1 (from memory). */
 const NOTICED = 10 ** 0.1 - 1

@@ -16,6 +16,13 @@ export interface TruePitch {
   readonly f0: readonly number[]
 }
 
+/**
+ * Attacks that begin within so many seconds of the first are one musical event, as they are for the quantizer: players
+ * of an ensemble are 30 to 50 ms apart on one note of the score (R. A. Rasch, "Synchronization in performed ensemble
+ * music", Acustica 43, 1979; from memory).
+ */
+export const TOGETHER = 0.045
+
 export const KINDS = ['drums', 'plucked', 'chords', 'mix', 'soft', 'sung'] as const
 export type Kind = (typeof KINDS)[number]
 

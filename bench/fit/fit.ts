@@ -1,4 +1,4 @@
-// npm run bench fit [transients|alike|starts|later|ranking]: fits the networks of the analysis anew from seeds that are not measured, and writes them.
+// npm run bench fit [transients|alike|starts|places|later|ranking]: fits the networks of the analysis anew from seeds that are not measured, and writes them.
 import { writeFileSync } from 'node:fs'
 import { bandsFrom, linesFrom, sparseFrom, stillFrom } from '../corpus/corpus'
 import { flamsFrom } from '../corpus/flams'
@@ -11,13 +11,14 @@ import { alikeExamples, examplesOf } from './candidates'
 import { CUTS, cutShort } from './cut-short'
 import { laterExamples, singleNotes } from './later'
 import { fitRanking, type Ranked } from './ranking'
-import { startSets } from './starts'
+import { fitPlaces, type Placed } from './places'
+import { placeExamples, startSets } from './starts'
 import { onsetScore } from '../../tests/support/measure'
 import { measure } from '../../src/core/analysis/analyse'
 import { hypotheses, type Hypotheses } from '../../src/core/analysis/beats/hypotheses'
 import { rhythmOf } from '../../src/core/analysis/beats/rhythm'
 import { chroma } from '../../src/core/analysis/harmony/chroma'
-import type { Network } from '../../src/core/analysis/judge'
+import type { Chooser, Network } from '../../src/core/analysis/judge'
 import { mainSource } from '../../src/core/analysis/source'
 
 /** Networks that rank, each begun in its own way, and their hidden units. */
@@ -48,12 +49,13 @@ function rankedOf(p: Piece): Ranked {
 }
 
 /** A network as a source file. */
-function write(path: string, name: string, from: string, n: Network): void {
+function write(path: string, name: string, from: string, n: Network | Chooser): void {
+  const type = 'output' in n ? 'Network' : 'Chooser'
   const text = [
     '// Weights made by `npm run bench fit` from seeds of bench/corpus that are not measured; do not edit by hand.',
-    `import type { Network } from '${from}'`,
+    `import type { ${type} } from '${from}'`,
     '',
-    `export const ${name}: Network = ${JSON.stringify(n)}`,
+    `export const ${name}: ${type} = ${JSON.stringify(n)}`,
     '',
   ].join('\n')
   writeFileSync(path, text)
@@ -156,6 +158,27 @@ function fitStarts(): void {
   write('src/core/analysis/start-weights.ts', 'START_WEIGHTS', './judge', network)
 }
 
+/** Bands outweigh single lines, of whose soft notes there are many more. */
+const weightOf = (p: Piece): number => (p.kind === 'mix' || p.kind === 'chords' ? 3 : 1)
+
+function fitPlacesOfStarts(): void {
+  const examplesFrom = (makers: Makers): Placed[] =>
+    makers.flatMap((make) => {
+      const p = make()
+      return placeExamples({ ...p, swells: false }, weightOf(p))
+    })
+  const flams = ATTACK_SEEDS.flatMap(flamsFrom).flatMap((make) => {
+    const p = make()
+    return placeExamples({ ...p, onsets: p.events.map((e) => e.start), swells: false }, 1)
+  })
+  const examples = [
+    ...examplesFrom([...ATTACK_SEEDS, 8000].flatMap(sampledCorpus)),
+    ...examplesFrom([2000, 3000].flatMap(byCode)),
+    ...flams,
+  ]
+  write('src/core/analysis/place-weights.ts', 'PLACE_WEIGHTS', './judge', fitPlaces(examples, 24, 40, 1e-3))
+}
+
 function fitLater(): void {
   const examples = ATTACK_SEEDS.flatMap((seed) => [
     ...flamsFrom(seed).flatMap((make) => laterExamples(make())),
@@ -169,6 +192,7 @@ const FITTED = {
   transients: fitTransients,
   alike: fitAlike,
   starts: fitStarts,
+  places: fitPlacesOfStarts,
   later: fitLater,
   ranking: fitBeats,
 }

@@ -2,7 +2,9 @@
 import { logOdds } from './judge'
 import { differencedPower, DIFFERENCES } from './rises'
 import { START_WEIGHTS } from './start-weights'
-import { risesNear, type StartRise } from './start-rises'
+import { heardAround, type StartRise } from './start-rises'
+import { likelyStart } from './likely-start'
+import { PLACE_WEIGHTS } from './place-weights'
 
 /** Rises of the highest frequencies are looked for in sums of so many samples. */
 const BLOCK = 4
@@ -176,9 +178,7 @@ export interface AttackStart {
 }
 
 /** Log-odds of the likeliest rise below which no single one is believed. */
-const DOUBTFUL = 0
-/** Log-odds of the frames' estimate beside those of the rises. */
-const ESTIMATE = -3
+const DOUBTFUL = 2
 
 /**
  * Start of the attack near an onset found by frames.
@@ -186,7 +186,7 @@ const ESTIMATE = -3
  * A small network chooses among the rises of level nearby, weighed after several numbers of differences and over short
  * and long spans; the signal just around it is split into "before the attack" and "attack" by variance. What stays
  * 26 dB below the first peak is no start of a note yet. Sounds that swell have no rise that is surely the start: theirs
- * is the mean of all that it may be, the frames' estimate among them, by how likely each is.
+ * is told by what a second network hears in the levels all around as well.
  *
  * @param channels planar audio; @param around estimated onset, samples; @param sampleRate Hz
  */
@@ -197,20 +197,20 @@ export function attackStart(
 ): AttackStart {
   let rise: StartRise | undefined
   let likeliest = -Infinity
-  let weights = Math.exp(ESTIMATE)
-  let sum = weights * around
-  for (const r of risesNear(channels, around, sampleRate)) {
-    const likely = logOdds(START_WEIGHTS, r.features)
-    weights += Math.exp(likely)
-    sum += Math.exp(likely) * r.at
-    if (likely <= likeliest) continue
+  const { rises, levels } = heardAround(channels, around, sampleRate)
+  const odds = rises.map((r) => logOdds(START_WEIGHTS, r.features))
+  odds.forEach((likely, i) => {
+    if (likely <= likeliest) return
     likeliest = likely
-    rise = r
-  }
+    rise = rises[i]
+  })
   const within = (at: number): number => Math.max(0, Math.min(channels[0]!.length - 1, Math.round(at)))
   if (!rise) return { at: within(around), steep: false }
   const steep = Math.max(...rise.features.subarray(0, DIFFERENCES.length)) >= Math.log(STEEP)
-  if (likeliest < DOUBTFUL) return { at: within(sum / weights), steep }
+  if (likeliest < DOUBTFUL) {
+    const likely = rises.map((r, i) => ({ late: (r.at - around) / sampleRate, odds: odds[i]! }))
+    return { at: within(around + likelyStart(PLACE_WEIGHTS, levels, likely) * sampleRate), steep }
+  }
   // To the sample, after as many differences as show it best; the first features are the rise after each of them.
   let o = 1
   for (let k = 2; k < DIFFERENCES.length; k++) if (rise.features[k]! > rise.features[o]!) o = k

@@ -215,6 +215,11 @@ export class Levels {
     return this.over(o, this.mean(o, i, i + this.short), low)
   }
 
+  /** Puts in `out` from `at` on the short levels at `count` blocks, `step` apart from `first` on. */
+  course(o: number, first: number, step: number, count: number, out: Float32Array, at: number): void {
+    for (let k = 0; k < count; k++) out[at + k] = asLevel(this.share(o, Math.round(first + k * step)))
+  }
+
   /** Puts in `out`, by number of differences: the rise over the short span, the level, and the rise over the long one. */
   tell(i: number, out: Float32Array): void {
     for (let o = 0; o < ORDERS; o++) {

@@ -1,5 +1,5 @@
 // Rises of level near an onset that frames have found: one of them is where its attack begins.
-import { greatestPeaks, Levels, ORDERS, stretchOf, type Stretch } from './rises'
+import { greatestPeaks, Levels, ORDERS, stretchOf } from './rises'
 
 /** Attacks are looked for this far from where frames have them; this much more is read on either side, seconds. */
 const REACH = 0.03
@@ -11,6 +11,7 @@ const APART = 8
 
 /** A rise that may be where an attack begins. */
 export interface StartRise {
+  /** Sample of the recording. */
   readonly at: number
   /**
    * By number of differences: rise over 2 ms, level against the loudest, rise over 8 ms and over 16 ms. Then how far it
@@ -53,8 +54,28 @@ function featuresAt(
   return out
 }
 
-/** The clearest rises of a stretch around an estimate, in rising order; `at` counts the stretch's samples. */
-function startRises(read: Stretch, around: number): StartRise[] {
+/** What is heard around an estimate. */
+export interface Around {
+  /** The clearest rises, in rising order, with their places in the recording. */
+  readonly rises: readonly StartRise[]
+  /**
+   * Levels of 2 ms every 3 ms, from 48 ms before the estimate to 45 ms after it, without, after two and after five
+   * differences, against the loudest; natural logs of power.
+   */
+  readonly levels: Float32Array
+}
+
+/** Levels are told at so many places, this far apart, seconds, the first so many before the estimate. */
+const TOLD = 32
+const TOLD_APART = 0.003
+const TOLD_BEFORE = 16
+/** After these of DIFFERENCES. */
+const TOLD_ORDERS = [0, 2, 3] as const
+
+/** What is heard around an estimate of an attack's start. @param around samples */
+export function heardAround(channels: readonly Float32Array[], around: number, sampleRate: number): Around {
+  const reach = (REACH + MARGIN) * sampleRate
+  const read = stretchOf(channels, sampleRate, around - reach, around + reach)
   const levels = new Levels(read)
   const { block, count } = levels
   const margin = Math.round((MARGIN * read.rate) / block)
@@ -62,26 +83,20 @@ function startRises(read: Stretch, around: number): StartRise[] {
   levels.against(first, last)
   const clear = levels.clearness(first, last, true)
   const peaks = greatestPeaks(clear, first, last, APART, LEAST_CLEAR, MOST)
-  return [...peaks]
-    .sort((a, b) => a - b)
-    .map((i) => {
-      const late = ((read.from + i * block - around / read.factor) / read.rate) * 100
-      return { at: i * block, features: featuresAt(levels, clear, peaks, i, late) }
-    })
-}
-
-/** Rises near an estimate, with their places in the recording. */
-export function risesNear(
-  channels: readonly Float32Array[],
-  around: number,
-  sampleRate: number,
-): StartRise[] {
-  const read = stretchAround(channels, around, sampleRate)
-  return startRises(read, around).map((r) => ({ ...r, at: (read.from + r.at) * read.factor }))
-}
-
-/** What is read around an estimate, samples of the recording. */
-const stretchAround = (channels: readonly Float32Array[], around: number, sampleRate: number): Stretch => {
-  const reach = (REACH + MARGIN) * sampleRate
-  return stretchOf(channels, sampleRate, around - reach, around + reach)
+  const step = (TOLD_APART * read.rate) / block
+  const middle = (around / read.factor - read.from) / block
+  const told = new Float32Array(TOLD * TOLD_ORDERS.length)
+  TOLD_ORDERS.forEach((o, i) => levels.course(o, middle - TOLD_BEFORE * step, step, TOLD, told, i * TOLD))
+  return {
+    rises: [...peaks]
+      .sort((a, b) => a - b)
+      .map((i) => {
+        const late = ((read.from + i * block - around / read.factor) / read.rate) * 100
+        return {
+          at: (read.from + i * block) * read.factor,
+          features: featuresAt(levels, clear, peaks, i, late),
+        }
+      }),
+    levels: told,
+  }
 }
