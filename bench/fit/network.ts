@@ -1,5 +1,6 @@
-// Fits the small network that judges candidates, by Adam on the weighted cross-entropy.
+// Fits the small network that judges candidates, on the weighted cross-entropy.
 import { chance } from '../corpus/chance'
+import { descend, round, standardized } from './adam'
 import type { Network } from '../../src/core/analysis/judge'
 
 export interface Example {
@@ -9,10 +10,7 @@ export interface Example {
   readonly weight: number
 }
 
-/**
- * @param examples, hidden units, epochs; @param decay pull of every weight towards 0; @param seed of its first weights
- * Source: D. Kingma & J. Ba, "Adam: a method for stochastic optimization", ICLR 2015.
- */
+/** @param examples, hidden units, epochs; @param decay pull of every weight towards 0; @param seed of its first weights */
 export function fitNetwork(
   examples: readonly Example[],
   hidden: number,
@@ -20,63 +18,34 @@ export function fitNetwork(
   decay: number,
   seed = 7,
 ): Network {
-  const inputs = examples[0]!.x.length
-  const mean = Array.from(
-    { length: inputs },
-    (_, i) => examples.reduce((s, e) => s + e.x[i]!, 0) / examples.length,
-  )
-  const spread = mean.map(
-    (m, i) => Math.sqrt(examples.reduce((s, e) => s + (e.x[i]! - m) ** 2, 0) / examples.length) + 1e-3,
-  )
-  const scaled = examples.map((e) => Float64Array.from(e.x, (v, i) => (v - mean[i]!) / spread[i]!))
+  const { mean, spread, scaled } = standardized(examples.map((e) => e.x))
+  const inputs = mean.length
   const row = inputs + 1
   const count = hidden * row + hidden + 1
   const random = chance(seed)
   const w = Float64Array.from({ length: count }, () => random.loose(0.3))
-  const [m, v, g] = [new Float64Array(count), new Float64Array(count), new Float64Array(count)]
   const a = new Float64Array(hidden)
-  const order = examples.map((_, i) => i)
-  const batch = 64
-  let step = 0
-  for (let epoch = 0; epoch < epochs; epoch++) {
-    for (let i = order.length - 1; i > 0; i--) {
-      const j = random.whole(0, i)
-      ;[order[i], order[j]] = [order[j]!, order[i]!]
+  const addGradient = (q: number, g: Float64Array): number => {
+    const x = scaled[q]!
+    const { y, weight } = examples[q]!
+    let z = w[count - 1]!
+    for (let h = 0; h < hidden; h++) {
+      let s = w[h * row + inputs]!
+      for (let i = 0; i < inputs; i++) s += w[h * row + i]! * x[i]!
+      a[h] = Math.tanh(s)
+      z += w[hidden * row + h]! * a[h]!
     }
-    const rate = 0.01 * (1 - epoch / epochs) + 0.0005
-    for (let b = 0; b < order.length; b += batch) {
-      g.fill(0)
-      let total = 0
-      for (let q = b; q < Math.min(order.length, b + batch); q++) {
-        const x = scaled[order[q]!]!
-        const { y, weight } = examples[order[q]!]!
-        let z = w[count - 1]!
-        for (let h = 0; h < hidden; h++) {
-          let s = w[h * row + inputs]!
-          for (let i = 0; i < inputs; i++) s += w[h * row + i]! * x[i]!
-          a[h] = Math.tanh(s)
-          z += w[hidden * row + h]! * a[h]!
-        }
-        const d = weight * (1 / (1 + Math.exp(-z)) - y)
-        total += weight
-        g[count - 1]! += d
-        for (let h = 0; h < hidden; h++) {
-          g[hidden * row + h]! += d * a[h]!
-          const back = d * w[hidden * row + h]! * (1 - a[h]! * a[h]!)
-          for (let i = 0; i < inputs; i++) g[h * row + i]! += back * x[i]!
-          g[h * row + inputs]! += back
-        }
-      }
-      step++
-      for (let k = 0; k < count; k++) {
-        const d = g[k]! / Math.max(1e-6, total) + decay * w[k]!
-        m[k] = 0.9 * m[k]! + 0.1 * d
-        v[k] = 0.999 * v[k]! + 0.001 * d * d
-        w[k]! -= (rate * (m[k]! / (1 - 0.9 ** step))) / (Math.sqrt(v[k]! / (1 - 0.999 ** step)) + 1e-8)
-      }
+    const d = weight * (1 / (1 + Math.exp(-z)) - y)
+    g[count - 1]! += d
+    for (let h = 0; h < hidden; h++) {
+      g[hidden * row + h]! += d * a[h]!
+      const back = d * w[hidden * row + h]! * (1 - a[h]! * a[h]!)
+      for (let i = 0; i < inputs; i++) g[h * row + i]! += back * x[i]!
+      g[h * row + inputs]! += back
     }
+    return weight
   }
-  const round = (x: number): number => Number(x.toFixed(4))
+  descend(w, examples.length, { batch: 64, epochs, decay, rates: [0.01, 0.0005] }, random, addGradient)
   return {
     mean: mean.map(round),
     spread: spread.map(round),
