@@ -177,8 +177,11 @@ export interface AttackStart {
   readonly steep: boolean
 }
 
-/** Log-odds of the likeliest rise below which no single one is believed. */
-const DOUBTFUL = 2
+/** Log-odds of the likeliest rise below which no single one is believed, and from which on one is whatever else says. */
+const DOUBTFUL = 0
+const SURE = 2
+/** Between them a rise is believed where the likely start lies this near, seconds. */
+const AGREES = 0.008
 
 /**
  * Start of the attack near an onset found by frames.
@@ -207,9 +210,10 @@ export function attackStart(
   const within = (at: number): number => Math.max(0, Math.min(channels[0]!.length - 1, Math.round(at)))
   if (!rise) return { at: within(around), steep: false }
   const steep = Math.max(...rise.features.subarray(0, DIFFERENCES.length)) >= Math.log(STEEP)
-  if (likeliest < DOUBTFUL) {
+  if (likeliest < SURE) {
     const likely = rises.map((r, i) => ({ late: (r.at - around) / sampleRate, odds: odds[i]! }))
-    return { at: within(around + likelyStart(PLACE_WEIGHTS, levels, likely) * sampleRate), steep }
+    const at = around + likelyStart(PLACE_WEIGHTS, levels, likely) * sampleRate
+    if (likeliest < DOUBTFUL || Math.abs(at - rise.at) > AGREES * sampleRate) return { at: within(at), steep }
   }
   // To the sample, after as many differences as show it best; the first features are the rise after each of them.
   let o = 1
