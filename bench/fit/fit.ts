@@ -165,11 +165,11 @@ function fitPlacesOfStarts(): void {
   const examplesFrom = (makers: Makers): Placed[] =>
     makers.flatMap((make) => {
       const p = make()
-      return placeExamples({ ...p, swells: false }, weightOf(p))
+      return placeExamples(p, weightOf(p))
     })
   const flams = ATTACK_SEEDS.flatMap(flamsFrom).flatMap((make) => {
     const p = make()
-    return placeExamples({ ...p, onsets: p.events.map((e) => e.start), swells: false }, 1)
+    return placeExamples({ ...p, onsets: p.events.map((e) => e.start) }, 1)
   })
   const examples = [
     ...examplesFrom([...ATTACK_SEEDS, 8000].flatMap(sampledCorpus)),

@@ -25,7 +25,7 @@ interface Heard {
 }
 
 /** Every onset that frames have. What they have twice is to be put at one place, so both count. */
-function heardOnsets({ channels, sampleRate, onsets }: StartPiece): Heard[] {
+function heardOnsets({ channels, sampleRate, onsets }: Omit<StartPiece, 'swells'>): Heard[] {
   const { curve, held } = measure(channels, sampleRate)
   const step = pitchStep(pitchAtFrames(held, curve, sampleRate))
   return findCandidates(curve, step, levelRise(curve.level), brillianceRise(curve.top)).flatMap((c) => {
@@ -57,7 +57,7 @@ export function startSets(p: StartPiece): Ranked[] {
 const SURE = 3
 
 /** Onsets without a rise that is surely their start, and where they begin. */
-export const placeExamples = (p: StartPiece, weight: number): Placed[] =>
+export const placeExamples = (p: Omit<StartPiece, 'swells'>, weight: number): Placed[] =>
   heardOnsets(p).flatMap(({ around, onset, heard }) =>
     heard.rises.some((r) => logOdds(START_WEIGHTS, r.features) >= SURE)
       ? []

@@ -29,9 +29,23 @@ describe('a likely start', () => {
       { late: -0.02, odds: -1 },
       { late: 0.011, odds: 1 },
     ]
-    expect(ms(likelyStart(saying(() => 0), nothing, rises))).toBeCloseTo(11, 0) // prettier-ignore
+    expect(
+      ms(
+        likelyStart(
+          saying(() => 0),
+          nothing,
+          rises,
+        ),
+      ),
+    ).toBeCloseTo(11, 0)
     const both = rises.map((r) => ({ ...r, late: r.late < 0 ? 0.007 : r.late }))
-    const between = ms(likelyStart(saying(() => 0), nothing, both)) // prettier-ignore
+    const between = ms(
+      likelyStart(
+        saying(() => 0),
+        nothing,
+        both,
+      ),
+    )
     expect(between).toBeGreaterThan(8)
     expect(between).toBeLessThan(11)
   })
@@ -45,7 +59,15 @@ describe('a likely start', () => {
   })
 
   it('has chances that follow what is heard and add up to 1', () => {
-    const hears: Chooser = { mean: [1], spread: [2], hidden: [[5, 0]], outputs: [[2, 0], [-2, 0.5]] } // prettier-ignore
+    const hears: Chooser = {
+      mean: [1],
+      spread: [2],
+      hidden: [[5, 0]],
+      outputs: [
+        [2, 0],
+        [-2, 0.5],
+      ],
+    }
     const [low, high] = [0, 2].map((v) => chances(hears, Float32Array.of(v)))
     expect(low!.reduce((s, v) => s + v, 0)).toBeCloseTo(1, 12)
     expect(high![0]).toBeGreaterThan(0.9)
