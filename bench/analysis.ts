@@ -1,7 +1,7 @@
 // The analysis on recordings that were not used while developing it, beside reference libraries on the same files.
 import { corpus } from './corpus/corpus'
 import { flamsFrom } from './corpus/flams'
-import { laterScore } from './fit/later'
+import { laterScore, type LaterScore } from './fit/later'
 import { sampledCorpus } from './corpus/sampled'
 import { songsFrom } from './corpus/songs'
 import { canReadTunes, tunesFrom } from './corpus/tunes'
@@ -171,21 +171,28 @@ function sung(): [string, Makers][] {
   ]
 }
 
-/** Later attacks of flams and strums: the share of them that is found, and of those found that are none. */
+/** Flams and strums: their events, the share of later attacks that is found, and of those found that are none. */
 function benchLater(): void {
   if (!canPlaySamples()) return
-  const totals = new Map<string, { right: number; there: number; wrong: number; found: number }>()
+  const totals = new Map<string, LaterScore[]>()
   for (const make of HELD_SEEDS.flatMap(flamsFrom)) {
     const p = make()
-    const sum = totals.get(p.name) ?? { right: 0, there: 0, wrong: 0, found: 0 }
-    const score = laterScore(p)
-    for (const k of ['right', 'there', 'wrong', 'found'] as const) sum[k] += score[k]
-    totals.set(p.name, sum)
+    totals.set(p.name, [...(totals.get(p.name) ?? []), laterScore(p)])
   }
   process.stdout.write('\nLater attacks of flams and strums, held out\n')
-  line(['', 'there', 'found', 'of them', 'precision'])
-  for (const [name, { right, there, wrong, found }] of totals)
-    line([name, String(there), String(found), (right / there).toFixed(3), (1 - wrong / found).toFixed(3)])
+  line(['', 'F ±50 ms', 'F ±10 ms', 'there', 'found', 'of them', 'precision'])
+  for (const [name, scores] of totals) {
+    const sum = (k: keyof LaterScore): number => scores.reduce((s, one) => s + one[k], 0)
+    line([
+      name,
+      (sum('wide') / scores.length).toFixed(3),
+      (sum('narrow') / scores.length).toFixed(3),
+      String(sum('there')),
+      String(sum('found')),
+      (sum('right') / sum('there')).toFixed(3),
+      (1 - sum('wrong') / sum('found')).toFixed(3),
+    ])
+  }
 }
 
 /**

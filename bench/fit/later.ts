@@ -3,6 +3,8 @@ import type { Example } from './network'
 import type { FlamPiece, Struck } from '../corpus/flams'
 import type { Piece } from '../corpus/types'
 import { defaultAttacks, measure } from '../../src/core/analysis/analyse'
+import type { Transient } from '../../src/core/analysis/transients'
+import { onsetScore } from '../../tests/support/measure'
 import { LATER, laterRises } from '../../src/core/analysis/later-attacks'
 
 /** A rise this near to a true attack is it; nearer than the second but not the first says nothing, seconds. */
@@ -27,10 +29,13 @@ export interface DetectedEvent {
   readonly found: readonly number[]
 }
 
+/** The attacks that are found in force. */
+const foundIn = (p: FlamPiece): Transient[] =>
+  defaultAttacks(measure(p.channels, p.sampleRate).transients, p.sampleRate)
+
 /** Detected events whose truth is known: those that no other event comes near. */
-export function detectedEvents(p: FlamPiece): DetectedEvent[] {
-  const { transients } = measure(p.channels, p.sampleRate)
-  return defaultAttacks(transients, p.sampleRate).flatMap((t) => {
+function detectedEvents(p: FlamPiece, found: readonly Transient[]): DetectedEvent[] {
+  return found.flatMap((t) => {
     const second = t.at / p.sampleRate
     const isIt = (e: Struck): boolean =>
       Math.abs(e.start - second) < BELONGS ||
@@ -52,7 +57,7 @@ export function detectedEvents(p: FlamPiece): DetectedEvent[] {
 
 /** Rises of a recording as examples, weighing one each. */
 export const laterExamples = (p: FlamPiece): Example[] =>
-  detectedEvents(p).flatMap(({ at, strength, later }) =>
+  detectedEvents(p, foundIn(p)).flatMap(({ at, strength, later }) =>
     laterRises(p.channels, p.sampleRate, at, strength).flatMap((r) => {
       const gap = (r.at - at) / p.sampleRate
       const off = Math.min(...later.map((l) => Math.abs(l - gap)), Infinity)
@@ -60,15 +65,29 @@ export const laterExamples = (p: FlamPiece): Example[] =>
     }),
   )
 
-/** Later attacks that were found, how many there are, and how many of those found are none. */
-export function laterScore(p: FlamPiece): { right: number; there: number; wrong: number; found: number } {
+/** Counts of one recording. */
+export interface LaterScore {
+  /** Later attacks there are, those found, all that are found, and those of them that are none. */
+  readonly there: number
+  readonly right: number
+  readonly found: number
+  readonly wrong: number
+  /** F-measures of the events: their first attacks. */
+  readonly wide: number
+  readonly narrow: number
+}
+
+export function laterScore(p: FlamPiece): LaterScore {
   const total = { right: 0, there: 0, wrong: 0, found: 0 }
-  for (const e of detectedEvents(p)) {
+  const attacks = foundIn(p)
+  for (const e of detectedEvents(p, attacks)) {
     const there = e.later.filter((l) => l >= LATER[0] && l < LATER[1] - 0.002)
     total.there += there.length
     total.right += there.filter((l) => e.found.some((f) => Math.abs(f - l) < MATCH)).length
     total.found += e.found.length
     total.wrong += e.found.filter((f) => !e.later.some((l) => Math.abs(f - l) < DOUBTFUL)).length
   }
-  return total
+  const [firsts, starts] = [p.events.map((e) => e.start), attacks.map((t) => t.at / p.sampleRate)]
+  const [wide, narrow] = [0.05, 0.01].map((within) => onsetScore(firsts, starts, within).f)
+  return { ...total, wide: wide!, narrow: narrow! }
 }

@@ -112,7 +112,7 @@ export function heardIn(
  * What follows when the attacks have their places.
  *
  * @param places of what was found, from `placesOf`
- * @param early told the transients as soon as they are known, without their later attacks
+ * @param early told the transients as soon as they are known, without their later attacks, slow strums in pieces
  */
 export function finished(
   channels: readonly Float32Array[],
@@ -129,9 +129,9 @@ export function finished(
     ? startsUnderneath(events, line.held, mainSource(channels, sampleRate))
     : events
   early?.(transients)
-  const attacks = defaultAttacks(transients, sampleRate).map((t) => t.at / sampleRate)
-  const pitch = finishedPitch(line, candidates, attacks, () => mainSource(channels, sampleRate))
   const whole = withParts(transients, channels, sampleRate, () => progress?.(1))
+  const attacks = defaultAttacks(whole, sampleRate).map((t) => t.at / sampleRate)
+  const pitch = finishedPitch(line, candidates, attacks, () => mainSource(channels, sampleRate))
   return { ...line, curve, pitch, level: candidates.level, transients: whole }
 }
 

@@ -1,11 +1,11 @@
 // Musical events out of attacks: near ones are one event, and those that follow soon are its parts.
 import { samples, type Samples } from '../units'
-import { laterAttacks } from './later-attacks'
+import { likelyLater, surelyLater } from './later-attacks'
 import type { AttackStart } from './refine'
 import type { Transient } from './transients'
 
 /** Attacks nearer than this are one event, seconds. */
-const TOGETHER = 0.036
+const TOGETHER = 0.045
 /** And nearer than this where the later one swells only: a soft note rises twice. */
 const SWELLS_TOGETHER = 0.06
 /** A later attack this near before the next event is that event's, seconds. */
@@ -40,9 +40,19 @@ export function groupNear(found: readonly Judged[], within: number, swells: numb
 
 /** Weaker events are not looked into for their parts. */
 const LEAST_IN_PARTS = 0.2
+/**
+ * What begins this soon after a later attack, and this soon after the event's first, is the same event: a slow strum is
+ * longer than two attacks may be apart. The later attack between them need only be likelier than not.
+ */
+const GOES_ON = 0.036
+const LONGEST = 0.16
+const LIKELY = 0.5
+/** What is so many times as sure as the event before is no more of it. */
+const FAINTER = 2
 
 /**
- * Events with the later attacks that belong to them; what the next event begins with is not theirs.
+ * Events with the later attacks that belong to them. Those that a slow strum was taken apart into are one again; what
+ * the next event begins with is not this one's.
  *
  * @param go called now and then; may throw to cancel
  */
@@ -52,13 +62,31 @@ export function withParts(
   sampleRate: number,
   go?: () => void,
 ): Transient[] {
-  return events.map((t, i) => {
+  const out: Transient[] = []
+  /** The last place in the event before at which something seems to begin. */
+  let reached = -Infinity
+  events.forEach((t, i) => {
     if (i % 64 === 0) go?.()
-    if (t.strength < LEAST_IN_PARTS) return t
     const next = (events[i + 1]?.at ?? Infinity) - APART * sampleRate
-    const parts = laterAttacks(channels, sampleRate, t.at, t.strength).filter((p) => p < next)
-    return parts.length ? { ...t, parts } : t
+    const later = t.strength < LEAST_IN_PARTS ? [] : likelyLater(channels, sampleRate, t.at, t.strength)
+    const own = later.filter((a) => a.at < next && a.likely >= LIKELY)
+    const parts = surelyLater(own)
+    const last = out[out.length - 1]
+    const goesOn =
+      last &&
+      t.at - reached < GOES_ON * sampleRate &&
+      t.at - last.at < LONGEST * sampleRate &&
+      t.strength <= FAINTER * last.strength
+    if (goesOn)
+      out[out.length - 1] = {
+        at: last.at,
+        strength: Math.max(last.strength, t.strength),
+        parts: [...(last.parts ?? []), t.at, ...parts],
+      }
+    else out.push(parts.length ? { ...t, parts } : t)
+    reached = own[own.length - 1]?.at ?? -Infinity
   })
+  return out
 }
 
 /**

@@ -3,10 +3,11 @@ import { describe, expect, it } from 'vitest'
 import { flamsFrom } from '../../../bench/corpus/flams'
 import { laterScore } from '../../../bench/fit/later'
 import { strokes } from '../../../tests/support/signals'
-import { measure } from './analyse'
-import { LATER, laterAttacks, laterRises } from './later-attacks'
+import { defaultAttacks, measure } from './analyse'
+import { LATER, laterRises, likelyLater, surelyLater } from './later-attacks'
 
 const RATE = 44100
+const laterAttacks = (...of: Parameters<typeof likelyLater>): number[] => surelyLater(likelyLater(...of))
 
 describe('later attacks of an event', () => {
   it.each([44100, 48000, 96000, 192000])('a flam is found to a millisecond, at %d Hz', (rate) => {
@@ -47,6 +48,25 @@ describe('later attacks of an event', () => {
     const [flam] = transients.filter((t) => t.strength > 0.4)
     expect(Math.abs(flam!.at / RATE - 0.3)).toBeLessThan(0.001)
     expect(flam!.parts!.map((p) => Math.round((1000 * p) / RATE))).toEqual([325])
+  })
+
+  it('a slow strum is one transient at its first string', () => {
+    // Every fifth maker, from the second on, strums chords made by code, half of them slowly.
+    const strums = flamsFrom(9000)
+      .filter((_, i) => i % 5 === 1)
+      .slice(0, 4)
+    let [events, found, firsts] = [0, 0, 0]
+    for (const p of strums.map((make) => make())) {
+      const starts = defaultAttacks(measure(p.channels, p.sampleRate).transients, p.sampleRate)
+      events += p.events.length
+      found += starts.length
+      firsts += p.events.filter((e) =>
+        starts.some((t) => Math.abs(t.at / p.sampleRate - e.start) < 0.003),
+      ).length
+    }
+    expect(events).toBeGreaterThan(120)
+    expect(firsts / events).toBeGreaterThan(0.98)
+    expect(found / events).toBeLessThan(1.03)
   })
 
   it('most flams and strums made by code are found, and hardly anything else', () => {

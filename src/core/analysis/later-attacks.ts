@@ -96,19 +96,30 @@ function featuresAt(
   return out
 }
 
+/** An attack after another, and how likely it is one, 0-1. */
+export interface LaterAttack {
+  readonly at: Samples
+  readonly likely: number
+}
+
 /**
- * Later attacks of the event that begins at an attack, told from bumps in its sound by a small network.
+ * What may be later attacks of the event that begins at an attack, judged by a small network.
  *
  * @param channels planar audio; @param sampleRate Hz; @param at first sample of the event
  * @param strength of the event, 0-1
- * @returns samples, in rising order
+ * @returns in rising order
  */
-export const laterAttacks = (
+export const likelyLater = (
   channels: readonly Float32Array[],
   sampleRate: number,
   at: number,
   strength: number,
-): Samples[] =>
-  laterRises(channels, sampleRate, at, strength)
-    .filter((r) => judge(LATER_WEIGHTS, r.features) >= SURE)
-    .map((r) => r.at)
+): LaterAttack[] =>
+  laterRises(channels, sampleRate, at, strength).map((r) => ({
+    at: r.at,
+    likely: judge(LATER_WEIGHTS, r.features),
+  }))
+
+/** Those that surely are. @returns samples, in rising order */
+export const surelyLater = (later: readonly LaterAttack[]): Samples[] =>
+  later.filter((a) => a.likely >= SURE).map((a) => a.at)

@@ -1,7 +1,13 @@
 // Places by a network and by rises, with networks whose answer is known.
 import { describe, expect, it } from 'vitest'
-import { chances, type Chooser } from './judge'
+import { chance } from '../../../bench/corpus/chance'
+import { linesFrom } from '../../../bench/corpus/corpus'
+import type { Piece } from '../../../bench/corpus/types'
+import { chances, logOdds, type Chooser } from './judge'
 import { likelyStart, PLACES, PLACES_APART } from './likely-start'
+import { PLACE_WEIGHTS } from './place-weights'
+import { heardAround } from './start-rises'
+import { START_WEIGHTS } from './start-weights'
 
 /** Says the same whatever it hears. @param odds log-odds of every place */
 const saying = (odds: (place: number) => number): Chooser => ({
@@ -13,6 +19,23 @@ const saying = (odds: (place: number) => number): Chooser => ({
 const middle = (PLACES - 1) / 2
 const nothing = new Float32Array(1)
 const ms = (seconds: number): number => 1000 * seconds
+
+/** How far from the truth networks put the starts of a recording that no rise surely is, ms. */
+function errors(networks: readonly Chooser[], p: Piece): number[][] {
+  const random = chance(5)
+  return p.onsets.flatMap((onset) => {
+    const around = (onset + random.loose(0.012)) * p.sampleRate
+    const { rises, levels } = heardAround(p.channels, around, p.sampleRate)
+    const likely = rises.map((r) => ({
+      late: (r.at - around) / p.sampleRate,
+      odds: logOdds(START_WEIGHTS, r.features),
+    }))
+    if (likely.some((l) => l.odds >= 0)) return []
+    const off = (network: Chooser): number =>
+      Math.abs(ms(around / p.sampleRate + likelyStart(network, levels, likely) - onset))
+    return [networks.map(off)]
+  })
+}
 
 describe('a likely start', () => {
   it('is the mean of the likeliest places, not of all', () => {
@@ -73,5 +96,17 @@ describe('a likely start', () => {
     expect(high![0]).toBeGreaterThan(0.9)
     // By hand: tanh(5 * (0 - 1) / 2) against a difference of outputs of 4 and 0.5.
     expect(low![1]).toBeCloseTo(1 / (1 + Math.exp(-(4 * Math.tanh(2.5) + 0.5))), 9)
+  })
+
+  it('is nearer where the fitted network is heard than by the rises alone', () => {
+    // After twelve plucked and struck lines: two each of a bowed, a blown and a reed instrument.
+    const swelling = linesFrom(9000)
+      .slice(12, 24)
+      .filter((_, i) => i % 4 < 2)
+    const all = swelling.flatMap((make) => errors([PLACE_WEIGHTS, saying(() => 0)], make()))
+    expect(all.length).toBeGreaterThan(70)
+    const [heard, alone] = [0, 1].map((n) => all.filter((e) => e[n]! < 10).length / all.length)
+    expect(heard).toBeGreaterThan(0.63)
+    expect(heard! - alone!).toBeGreaterThan(0.1)
   })
 })
