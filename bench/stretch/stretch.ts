@@ -250,9 +250,9 @@ function voices(): void {
 }
 
 /** Levels of single-note lines of every kind of instrument at other pitches. */
-function playedLines(): void {
+function playedLines(method: MethodName): void {
   process.stdout.write(
-    '\nPlayed lines transposed with Line, formants kept: level, dB: of all / worst 50 ms / peak\n',
+    `\nPlayed lines transposed with ${method}, formants kept: level, dB: of all / worst 50 ms / peak\n`,
   )
   const steps = [-12, -5, 5, 12]
   row(['line', '', ...steps.map((s) => `${s} st`.padStart(18))])
@@ -272,7 +272,7 @@ function playedLines(): void {
       ...steps.map((step) => {
         const sound = {
           ...DEFAULT_STRETCH,
-          method: 'line',
+          method,
           pitch: 2 ** (step / 12),
           formants: 'keep',
         } as const
@@ -365,5 +365,5 @@ export async function benchStretch(): Promise<void> {
   attackMaps()
   await textures()
   voices()
-  playedLines()
+  for (const method of ['line', 'chords'] as const) playedLines(method)
 }

@@ -21,6 +21,10 @@ const LIMIT = 4
 /** Frames lie on multiples of this many hops, whatever part of the recording is shaped. */
 const GRID = 16
 
+/** The level is kept over this many frames on either side of each, and no more than so many times is made up for. */
+const AROUND = 2
+const MOST_LEVEL = 2
+
 /** Ratio by which the formants move in all. */
 export const formantRatio = (s: Pick<StretchSettings, 'formants' | 'formantShift' | 'pitch'>): number =>
   (s.formants === 'move' ? s.pitch : 1) * 2 ** (s.formantShift / 12)
@@ -103,7 +107,9 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
   const room = { fft, log: floats(), cepstrum: floats(), spectrum: floats() }
   const known = envelopes(source)
   const window = hann(size)
-  const out = source.channels.map(() => new Float32Array(to - from))
+  // The level is compared over whole frames.
+  const [first, end] = [from - 2 * size, to + 2 * size]
+  const out = source.channels.map(() => new Float32Array(end - first))
   const spectra = source.channels.map(floats)
   const mags = new Float32Array(half + 1)
   const sum = new Float32Array(half + 1)
@@ -120,8 +126,10 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
     const detail = hz > 0 ? Math.min(DETAIL.most, Math.max(DETAIL.least, 0.5 / hz)) : DETAIL.usual
     return envelope(mags, size, Math.round(detail * sampleRate), room)
   }
-  for (let at = Math.floor((from - size) / (GRID * hop)) * GRID * hop; at < to; at += hop) {
-    if (at + size <= from) continue
+  const starts: number[] = []
+  const powers: number[] = []
+  for (let at = Math.floor((first - size) / (GRID * hop)) * GRID * hop; at < end; at += hop) {
+    if (at + size <= first) continue
     source.channels.forEach((x, c) => reader.read(x, at, spectra[c]!))
     const smooth = known.get(at) ?? envelopeAt(at)
     known.set(at, smooth)
@@ -141,16 +149,61 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
         s[2 * k + 1]! *= gain
       }
     })
+    starts.push(at)
+    powers.push((2 * before) / size)
     // A frame keeps its level.
     const level = Math.sqrt(before / after) / 1.5
     spectra.forEach((s, c) => {
       fft.inverse(s, frame)
       const o = out[c]!
-      const last = Math.min(size, to - at)
-      for (let i = Math.max(0, from - at); i < last; i++) o[at - from + i]! += frame[i]! * window[i]! * level
+      const last = Math.min(size, end - at)
+      for (let i = Math.max(0, first - at); i < last; i++)
+        o[at - first + i]! += frame[i]! * window[i]! * level
     })
   }
-  return out
+  keepLevel(
+    out,
+    window,
+    starts.map((at) => at - first),
+    powers,
+  )
+  return out.map((x) => x.subarray(from - first, to - first))
+}
+
+/**
+ * Gives overlapped frames the level that they were to have: what steep gains make of the skirts of strong partials
+ * does not survive the overlap, and would be missed.
+ *
+ * @param starts of the frames in it, a hop apart; @param powers that they should have under the squared window
+ */
+function keepLevel(
+  channels: readonly Float32Array[],
+  window: Float32Array,
+  starts: readonly number[],
+  powers: readonly number[],
+): void {
+  const got = starts.map((at) => {
+    let sum = 0
+    for (const x of channels)
+      for (let i = Math.max(0, -at); i < window.length && at + i < x.length; i++)
+        sum += (x[at + i]! * window[i]!) ** 2
+    return sum
+  })
+  const gains = starts.map((_, k) => {
+    let [wanted, there] = [1e-20, 1e-20]
+    for (let j = Math.max(0, k - AROUND); j <= Math.min(starts.length - 1, k + AROUND); j++) {
+      wanted += powers[j]!
+      there += got[j]!
+    }
+    return Math.max(1 / MOST_LEVEL, Math.min(MOST_LEVEL, Math.sqrt(wanted / there)))
+  })
+  // In straight lines from the middle of one frame to that of the next.
+  for (let k = 0; k + 1 < starts.length; k++) {
+    const [at, hop] = [starts[k]! + window.length / 2, starts[k + 1]! - starts[k]!]
+    const step = (gains[k + 1]! - gains[k]!) / hop
+    for (const x of channels)
+      for (let i = Math.max(0, -at); i < hop && at + i < x.length; i++) x[at + i]! *= gains[k]! + step * i
+  }
 }
 
 /** Recording on either side of a span that methods may read, seconds. */

@@ -198,6 +198,18 @@ describe('a played line with Line', () => {
   )
 })
 
+describe('a played line with its envelope warped', () => {
+  it.each(['keys', 'bowed', 'reed', 'sung'] as const)('keeps its level an octave up: %s', (instrument) => {
+    const { channels, sampleRate } = linePiece(instrument, instrument, 41)
+    const x = channels[0]!.subarray(0, 4 * sampleRate)
+    for (const method of ['chords', 'mix', 'grains'] as const) {
+      const settings = sound({ method, pitch: 2, formants: 'keep' })
+      const out = stretchAudio({ channels: [x], sampleRate }, whole(x.length), [], settings)[0]!
+      expect(Math.abs(levelReport(x, out, sampleRate).all), method).toBeLessThan(0.3)
+    }
+  })
+})
+
 describe('a pitch that changes over time', () => {
   it.each(['chords', 'mix', 'line', 'tape'] as const)('is followed by %s', (method) => {
     const x = sine(300, 3, RATE)
