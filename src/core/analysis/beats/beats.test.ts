@@ -4,7 +4,7 @@ import { bandPiece, type BandPlan } from '../../../../bench/corpus/pieces'
 import type { Piece } from '../../../../bench/corpus/types'
 import { onsetScore } from '../../../../tests/support/measure'
 import { beatScore } from '../../../../tests/support/scores'
-import { noise } from '../../../../tests/support/signals'
+import { noise, strokes } from '../../../../tests/support/signals'
 import { analyse, type Findings } from '../analyse'
 import { statedTempos, tempoInName } from './stated'
 import { beatsAt, findBeats } from './track'
@@ -28,6 +28,31 @@ const beatF = (p: Piece, f: Pick<Findings, 'beats'>): number =>
     f.beats.map((b) => b.time),
     0.07,
   ).f
+
+describe('a loop', () => {
+  it.each([1, 2])('of %d bars of three beats has its tempo from its length', (bars) => {
+    const piece = play(
+      { meter: '3/4', groove: 'ride', bpm: 109.23, loop: true, bars, chords: null, bass: false },
+      5,
+    )
+    const { tempo, meter } = found(piece)
+    expect(tempo.bpm).toBeCloseTo(109.23, 1)
+    expect(tempo.steady).toBe(true)
+    expect(meter.beatsPerBar).toBe(3)
+  })
+
+  it('that is played loosely in sixteenths is as fast as its length says, in quarters', () => {
+    const beat = 60 / 97
+    // Almost a hundredth too fast, and every fourth stroke louder.
+    const hits = Array.from({ length: 16 }, (_, k): [number, number] => [
+      Math.max(0, k * (beat / 4) * 0.992 + (k % 4 === 2 ? 0.008 : 0)),
+      k % 4 ? 0.35 : 0.9,
+    ])
+    const { tempo } = analyse([strokes(4 * beat, 44100, ...hits)], 44100)
+    expect(tempo.bpm).toBeCloseTo(97, 1)
+    expect(tempo.steady).toBe(true)
+  })
+})
 
 describe('a steady band', () => {
   let piece: Piece

@@ -3,7 +3,7 @@ import type { Chroma } from '../harmony/chroma'
 import { ACCENTS, accentsOf, largestNear, type Accents } from './accents'
 import { beatPath, type BeatConstraints } from './path'
 import type { Progress } from '../progress'
-import { candidatePeriods, SHORTEST_QUARTER, type Period } from './periods'
+import { candidatePeriods, repeats, repeatsAt, SHORTEST_QUARTER, type Period } from './periods'
 import type { Rhythm } from './rhythm'
 
 /** Beats a bar that are looked for; six are 6/8, two to four have a quarter each. */
@@ -67,7 +67,7 @@ export const HYPOTHESIS_FEATURES: readonly string[] = [
 ]
 
 /** Share of the strength of all events that lies within a tolerance of a grid of `parts` a beat. */
-function explained(r: Rhythm, beats: readonly number[], parts: number): number {
+export function explained(r: Rhythm, beats: readonly number[], parts: number): number {
   let inside = 0
   let total = 1e-9
   let k = 0
@@ -82,18 +82,44 @@ function explained(r: Rhythm, beats: readonly number[], parts: number): number {
   return inside / total
 }
 
-/** Files longer than this are no loops, seconds. */
+/** Files longer than this are no loops, and none begin with more silence, seconds. */
 const LONGEST_LOOP = 24
+const LOOP_SILENCE = 0.06
+
+/** True where a file may have been cut to its bars. */
+export const mayLoop = (r: Rhythm): boolean => r.length <= LONGEST_LOOP && r.first <= LOOP_SILENCE
 
 /** How near the file's length is to a whole number of beats, 0-1; only short files are loops. */
 function wholeNumber(r: Rhythm, period: number): number {
-  if (r.length > LONGEST_LOOP || r.first > 0.06) return 0
+  if (!mayLoop(r)) return 0
   const beats = r.length / period
   return Math.exp(-((((beats - Math.round(beats)) * period) / 0.04) ** 2))
 }
 
 /** The last note is on the beat that it is nearer to than so many beats. */
 const ON_LAST = 0.2
+
+/** Beats that a loop is taken to have: bars of two, three or four beats, doubled any number of times. */
+const LOOP_BEATS = [4, 6, 8, 12, 16, 24, 32, 48, 64]
+/** Tempos that are looked for in loops, BPM. */
+const LOOP_TEMPOS = [60, 200] as const
+
+/** A tempo this near to a loop's is the loop's, as a share. */
+const SAME_LOOP = 0.012
+
+/** A file that may have been cut to its bars, as even beats from its first sound on. */
+function loopLevels(r: Rhythm, sum: Float32Array): Level[] {
+  if (!mayLoop(r)) return []
+  const first = r.events[0] && r.events[0].time < LOOP_SILENCE ? r.events[0].time : r.first
+  return LOOP_BEATS.flatMap((count) => {
+    const seconds = r.length / count
+    if (60 / seconds < LOOP_TEMPOS[0] || 60 / seconds > LOOP_TEMPOS[1]) return []
+    const even = Array.from({ length: count }, (_, k) => first + k * seconds)
+    return [
+      { period: { seconds, periodicity: repeatsAt(sum, seconds) }, beats: soundingBeats(r, even, seconds) },
+    ]
+  })
+}
 
 /** What the file's length and its first and last notes say about bars. */
 function edgeFeatures(r: Rhythm, level: Level, bar: number, phase: number): number[] {
@@ -229,9 +255,10 @@ export function hypotheses(
   const list: Hypothesis[] = []
   const { tempo } = constraints
   const within = (s: number): boolean => !tempo || (60 / s >= tempo.low * 0.99 && 60 / s <= tempo.high * 1.01)
+  const sum = repeats(r)
   let periods: Period[] = only
     ? only.map((seconds) => ({ seconds, periodicity: 0 }))
-    : candidatePeriods(r, MOST_LEVELS).filter((p) => within(p.seconds))
+    : candidatePeriods(sum, MOST_LEVELS).filter((p) => within(p.seconds))
   if (!periods.length && tempo)
     periods = [{ seconds: 60 / Math.sqrt(tempo.low * tempo.high), periodicity: 0 }]
   const consider = (level: Level): void => {
@@ -276,6 +303,13 @@ export function hypotheses(
       if (!levels.some((l) => alike(l, level))) consider(level)
     }
   }
+  if (!constraints.beats?.length && constraints.downbeat === undefined)
+    for (const level of loopLevels(r, sum)) {
+      const { seconds } = level.period
+      if (only && !only.some((o) => Math.abs(Math.log(o / seconds)) < SAME_LOOP)) continue
+      if (!within(seconds) || level.beats.length < 3) continue
+      if (!levels.some((l) => alike(l, level))) consider(level)
+    }
   return { levels, list }
 }
 

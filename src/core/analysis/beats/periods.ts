@@ -44,13 +44,11 @@ function autocorrelation(x: Float32Array, most: number): Float32Array {
 }
 
 /**
- * Candidate periods, the most periodic first.
+ * How strongly onsets repeat at every lag of up to a long bar, in frames; 1 at lag 0.
  *
  * Long recordings are looked at in pieces of 40 s, so that a changing tempo does not blur the peaks.
- * Source: common practice (autocorrelation of onset strength), e.g. D. Ellis, "Beat tracking by dynamic
- * programming", JNMR 36(1), 2007.
  */
-export function candidatePeriods(r: Rhythm, most: number): Period[] {
+export function repeats(r: Rhythm): Float32Array {
   const longest = Math.ceil(LONGEST_BAR * RATE) + 2
   const sum = new Float32Array(longest + 1)
   const piece = 40 * RATE
@@ -60,6 +58,25 @@ export function candidatePeriods(r: Rhythm, most: number): Period[] {
     const to = Math.floor(((p + 1) * r.frames) / pieces)
     autocorrelation(blurred(r.onset.subarray(from, to)), longest).forEach((v, i) => (sum[i]! += v / pieces))
   }
+  return sum
+}
+
+/** How strongly onsets repeat around a period in seconds. */
+export function repeatsAt(sum: Float32Array, seconds: number): number {
+  const i = Math.round(seconds * RATE)
+  return i < sum.length ? Math.max(sum[i]!, sum[i - 1] ?? 0, sum[i + 1] ?? 0) : 0
+}
+
+/**
+ * Candidate periods, the most periodic first.
+ *
+ * Source: common practice (autocorrelation of onset strength), e.g. D. Ellis, "Beat tracking by dynamic
+ * programming", JNMR 36(1), 2007.
+ *
+ * @param sum as `repeats` gives it
+ */
+export function candidatePeriods(sum: Float32Array, most: number): Period[] {
+  const longest = sum.length - 1
   const found: Period[] = []
   const add = (seconds: number, periodicity: number): void => {
     if (seconds < PERIODS.shortest || seconds > PERIODS.longest) return
@@ -74,10 +91,7 @@ export function candidatePeriods(r: Rhythm, most: number): Period[] {
     peaks.push({ seconds: (i + shift) / RATE, periodicity: b })
   }
   peaks.sort((a, b) => b.periodicity - a.periodicity)
-  const at = (seconds: number): number => {
-    const i = Math.round(seconds * RATE)
-    return i < sum.length ? Math.max(sum[i]!, sum[i - 1] ?? 0, sum[i + 1] ?? 0) : 0
-  }
+  const at = (seconds: number): number => repeatsAt(sum, seconds)
   const short = peaks.filter((p) => p.seconds <= PERIODS.longest)
   const bars = peaks.filter((p) => p.seconds > PERIODS.longest)
   for (const p of short.slice(0, 6)) add(p.seconds, p.periodicity)

@@ -70,7 +70,7 @@ function line(w: readonly Witness[], weights: readonly number[]): { start: numbe
   return { start: (st - period * sk) / n, period }
 }
 
-const middle = (x: readonly number[]): number => [...x].sort((a, b) => a - b)[x.length >> 1] ?? 0
+export const middle = (x: readonly number[]): number => [...x].sort((a, b) => a - b)[x.length >> 1] ?? 0
 
 /**
  * Fits one tempo to beats.

@@ -1,12 +1,13 @@
 // Tempo, meter and beats of a recording: the likeliest hypothesis over its whole length, with what else it could be.
 import type { Chroma } from '../harmony/chroma'
-import { hypotheses, type Hypotheses } from './hypotheses'
+import { hypotheses, mayLoop, type Hypotheses } from './hypotheses'
 import type { BeatConstraints } from './path'
 import { part, type Progress } from '../progress'
 import { score, softmax } from './rank'
 import { RATE, type Rhythm } from './rhythm'
 import type { StatedTempo } from './stated'
-import { fitSteady, isSteady, type SteadyFit } from './steady'
+import { steadyLine } from './loop'
+import { fitSteady, type SteadyFit } from './steady'
 
 export interface Beat {
   /** Seconds of the recording. */
@@ -51,6 +52,10 @@ const EXCERPT = 120
 const STATED = 1.5
 /** Log-odds by which one hypothesis must lead to be sure; evens out overconfident weights. */
 const CALM = 0.7
+
+/** Loops are counted in quarters no faster than this, BPM (common practice); log-odds taken for every octave above. */
+const LOOP_FAST = 172
+const HURRIED = 60
 
 const NONE: BeatFindings = {
   tempo: { bpm: 0, confidence: 0, candidates: [], steady: false },
@@ -102,12 +107,17 @@ interface Choice {
   }[]
 }
 
-/** Weighs all hypotheses; null where there are none. */
-function choose(h: Hypotheses, stated: readonly StatedTempo[]): { best: number; choice: Choice } | null {
+/** Weighs all hypotheses; null where there are none. @param loop the file may have been cut to its bars */
+function choose(
+  h: Hypotheses,
+  stated: readonly StatedTempo[],
+  loop: boolean,
+): { best: number; choice: Choice } | null {
   if (!h.list.length) return null
   const z = h.list.map((x) => {
     const bpm = 60 / h.levels[x.level]!.period.seconds
-    return CALM * score(x) + (stated.some((s) => near(s.bpm, bpm, 0.02)) ? STATED : 0)
+    const hurried = loop && x.beatsPerBar % 3 ? Math.max(0, Math.log2(bpm / LOOP_FAST)) : 0
+    return CALM * (score(x) - HURRIED * hurried) + (stated.some((s) => near(s.bpm, bpm, 0.02)) ? STATED : 0)
   })
   const p = softmax(z)
   const best = z.indexOf(Math.max(...z))
@@ -237,24 +247,28 @@ export function findBeats(
   const first = choose(
     hypotheses(shorter, shorterHarmony, long ? lasting : constraints, undefined, part(progress, 0, 0.8)),
     stated,
+    mayLoop(r),
   )
   if (!first) return NONE
   const { choice } = first
   progress?.(0.8)
   // The whole recording at the chosen period and meter; its beat 1 is judged anew over all bars.
   const whole = hypotheses(r, harmony, { ...constraints, beatsPerBar: choice.beatsPerBar }, [choice.period])
-  const placed = choose(whole, [])
+  const placed = choose(whole, [], false)
   if (!placed) return NONE
   const { level: levelIndex, phase } = whole.list[placed.best]!
   const { beats } = whole.levels[levelIndex]!
   const fitted = fitSteady(r, beats)
-  const line = fitted && isSteady(fitted) ? ofLoop(r, fitted) : null
+  const line = steadyLine(r, beats, choice.beatsPerBar, fitted)
   const steady = line !== null
   const fit = line ?? fitted
   const times = (line ? onLine(line, beats) : settled(r, beats)).map((t) => Math.max(0, t))
   const period = line ? line.period : (times[times.length - 1]! - times[0]!) / Math.max(1, times.length - 1)
   const bpm = 60 / period
-  const confidence = choice.levels.find((l) => near(l.period, choice.period, 0.03))?.weight ?? 0
+  const confidence = choice.levels.reduce(
+    (sum, l) => sum + (near(l.period, choice.period, 0.03) ? l.weight : 0),
+    0,
+  )
   const candidates: TempoCandidate[] = [
     {
       bpm,
@@ -306,21 +320,6 @@ export function findBeats(
 const onLine = (fit: SteadyFit, beats: readonly number[]): number[] => {
   const first = Math.round((beats[0]! - fit.start) / fit.period)
   return beats.map((_, i) => fit.start + (first + i) * fit.period)
-}
-
-/** A file is cut to its beats when it ends this near to one, seconds; or within so many times the playing's looseness. */
-const CUT = 0.008
-const CUT_LOOSE = 4
-/** And within this share in any case. */
-const CUT_MOST = 0.012
-
-/** A steady loop is exactly as long as its beats: where the file's length agrees, it is the better measure. */
-function ofLoop(r: Rhythm, fit: SteadyFit): SteadyFit {
-  const beats = Math.round(r.length / fit.period)
-  if (r.length > 24 || r.first > 0.06 || beats < 2) return fit
-  const away = Math.abs(r.length - beats * fit.period)
-  if (away > Math.min(Math.max(CUT, CUT_LOOSE * fit.scatter), CUT_MOST * r.length)) return fit
-  return { ...fit, period: r.length / beats }
 }
 
 /** Beats at half or double the tempo: the same beats, thinned (keeping beats 1) or with the middles between. */
