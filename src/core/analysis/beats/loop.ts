@@ -8,10 +8,9 @@ const CUT = 0.008
 const CUT_LOOSE = 4
 /** And within this share in any case. */
 const CUT_MOST = 0.012
-/** Or within this share of a beat, where a grid as long as the file explains what is played, and about as well. */
+/** Where no tempo is plain: within this share of a beat, if a grid as long as the file explains what is played. */
 const CUT_BEAT = 0.08
 const EXPLAINED = 0.85
-const AS_WELL = 0.03
 /** Parts of a beat that notes are played on, and the strength of those that tell. */
 const PARTS = [4, 3] as const
 const TELLS = 0.3
@@ -59,10 +58,12 @@ export function steadyLine(
   const away = Math.abs(r.length - count * period)
   // Without a fit the period is known to the frames of the beats only.
   if (fit && away > CUT_MOST * r.length) return steady
-  if (steady && away <= Math.max(CUT, CUT_LOOSE * steady.scatter))
-    return { ...steady, period: r.length / count }
-  if (away > CUT_BEAT * period || count % beatsPerBar) return steady
+  // Played to one tempo and cut elsewhere, it is as fast as it is played.
+  if (steady)
+    return away <= Math.max(CUT, CUT_LOOSE * steady.scatter)
+      ? { ...steady, period: r.length / count }
+      : steady
+  if (away > CUT_BEAT * period || count % beatsPerBar) return null
   const loop = loopLine(r, count)
-  const least = steady ? Math.max(EXPLAINED, explainedBy(r, steady) - AS_WELL) : EXPLAINED
-  return explainedBy(r, loop) >= least ? loop : steady
+  return explainedBy(r, loop) >= EXPLAINED ? loop : null
 }
