@@ -83,6 +83,8 @@ function envelope(mags: Float32Array, size: number, keep: number, room: Envelope
 
 /** Envelopes of frames of a recording by their first sample, which overlapping parts of it ask for again. */
 const envelopes = remembered(() => new Map<number, Float32Array>())
+/** What a recording stands beside 0 by, channel by channel: no part of its sound, and in the way of its level. */
+const offsets = remembered(({ channels }) => channels.map((x) => x.reduce((sum, v) => sum + v, 0) / x.length))
 /** As many are remembered as a second has, about. */
 const MOST_ENVELOPES = 128
 
@@ -128,15 +130,24 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
   }
   const starts: number[] = []
   const powers: number[] = []
+  // The recording beyond the frames' reach, with nothing beside 0; before it and after it there is silence.
+  const low = Math.max(0, first - size)
+  const offset = offsets(source)
+  const sounds = source.channels.map((x, c) =>
+    x.slice(low, Math.max(low, end + size)).map((v) => v - offset[c]!),
+  )
   for (let at = Math.floor((first - size) / (GRID * hop)) * GRID * hop; at < end; at += hop) {
     if (at + size <= first) continue
-    source.channels.forEach((x, c) => reader.read(x, at, spectra[c]!))
+    sounds.forEach((x, c) => reader.read(x, at - low, spectra[c]!))
     const smooth = known.get(at) ?? envelopeAt(at)
     known.set(at, smooth)
     if (known.size > MOST_ENVELOPES) known.delete(known.keys().next().value!)
     const factor = warp(at + half)
     let [before, after] = [1e-20, 1e-20]
+    // At 0 Hz and at half the rate, which stand once in a spectrum and all others twice.
+    let ends = 0
     spectra.forEach((s) => {
+      ends += s[0]! ** 2 + s[1]! ** 2
       for (let k = 0; k < half; k++) {
         const place = k * factor
         const lower = Math.min(half - 1, Math.floor(place))
@@ -150,7 +161,7 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
       }
     })
     starts.push(at)
-    powers.push((2 * before) / size)
+    powers.push((2 * before - ends) / size)
     // A frame keeps its level.
     const level = Math.sqrt(before / after) / 1.5
     spectra.forEach((s, c) => {
@@ -167,6 +178,10 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
     starts.map((at) => at - first),
     powers,
   )
+  out.forEach((x, c) => {
+    const last = Math.min(end, source.channels[c]!.length) - first
+    for (let i = Math.max(0, -first); i < last; i++) x[i]! += offset[c]!
+  })
   return out.map((x) => x.subarray(from - first, to - first))
 }
 

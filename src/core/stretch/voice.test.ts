@@ -1,13 +1,14 @@
 // Pitch, formants and time of a single line, each on its own.
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
-import { levelReport, rms } from '../../../tests/support/measure'
+import { db, levelReport, rms } from '../../../tests/support/measure'
 import { sine } from '../../../tests/support/signals'
 import { formantsOf, voice, voiceReport } from '../../../tests/support/voice'
 import { linePiece } from '../../../bench/corpus/pieces'
 import { pitchLine } from '../analysis/pitch/find'
 import { mainSource } from '../analysis/source'
 import { courseOf, curveInside, ratioAt } from './curve'
+import { shaped } from './formants'
 import { risesIn } from './rises'
 import { openStretcher, stretchAudio } from './stretch'
 import { DEFAULT_STRETCH, type PitchCurve, type StretchSettings } from './types'
@@ -208,6 +209,18 @@ describe('a played line with its envelope warped', () => {
       expect(Math.abs(levelReport(x, out, sampleRate).all), method).toBeLessThan(0.3)
     }
   })
+})
+
+it.each([0.03, 0.3])('an envelope is warped at its level, %d beside 0', (offset) => {
+  const plain = sine(300, 1, RATE).map((v) => 0.1 * v)
+  const x = plain.map((v) => v + offset)
+  const joins = { attackAtStart: false, attackAtEnd: false, joinsStart: false, joinsEnd: false }
+  const all = { from: 0, to: x.length, length: x.length, ...joins }
+  const settings = sound({ method: 'chords', pitch: 1.5, formants: 'keep' })
+  const { source, span } = shaped({ channels: [x], sampleRate: RATE }, all, settings)
+  const wave = source.channels[0]!.subarray(span.from, span.to).map((v) => v - offset)
+  const [from, to] = [0.2 * RATE, 0.8 * RATE]
+  expect(Math.abs(db(rms(wave, from, to) / rms(plain, from, to)))).toBeLessThan(0.1)
 })
 
 describe('a pitch that changes over time', () => {

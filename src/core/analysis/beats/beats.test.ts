@@ -55,9 +55,12 @@ describe('a loop', () => {
       k * (beat / 4) + loose[k % loose.length]!,
       k % 4 ? 0.35 : 0.9,
     ])
-    const { tempo } = analyse([strokes(4 * beat, 44100, ...hits)], 44100)
+    const loop = [strokes(4 * beat, 44100, ...hits)]
+    const { tempo } = analyse(loop, 44100)
     expect(tempo.bpm).toBeCloseTo(97, 1)
     expect(tempo.steady).toBe(true)
+    // Unless somebody says that those are quarters.
+    expect(analyse(loop, 44100, [{ bpm: 194, from: 'name' }]).tempo.bpm).toBeCloseTo(194, 0)
   })
 })
 

@@ -116,8 +116,9 @@ function choose(
   if (!h.list.length) return null
   const z = h.list.map((x) => {
     const bpm = 60 / h.levels[x.level]!.period.seconds
+    if (stated.some((s) => near(s.bpm, bpm, 0.02))) return CALM * score(x) + STATED
     const hurried = loop && x.beatsPerBar % 3 ? Math.max(0, Math.log2(bpm / LOOP_FAST)) : 0
-    return CALM * (score(x) - HURRIED * hurried) + (stated.some((s) => near(s.bpm, bpm, 0.02)) ? STATED : 0)
+    return CALM * (score(x) - HURRIED * hurried)
   })
   const p = softmax(z)
   const best = z.indexOf(Math.max(...z))
