@@ -1,6 +1,7 @@
 // Hypotheses of tempo, meter and the place of beat 1, and what speaks for each.
 import type { Chroma } from '../harmony/chroma'
 import { ACCENTS, accentsOf, largestNear, type Accents } from './accents'
+import { evenCounts, mayLoop } from './loop'
 import { beatPath, type BeatConstraints } from './path'
 import type { Progress } from '../progress'
 import { candidatePeriods, repeats, repeatsAt, SHORTEST_QUARTER, type Period } from './periods'
@@ -82,13 +83,6 @@ export function explained(r: Rhythm, beats: readonly number[], parts: number): n
   return inside / total
 }
 
-/** Files longer than this are no loops, and none begin with more silence, seconds. */
-const LONGEST_LOOP = 24
-const LOOP_SILENCE = 0.06
-
-/** True where a file may have been cut to its bars. */
-export const mayLoop = (r: Rhythm): boolean => r.length <= LONGEST_LOOP && r.first <= LOOP_SILENCE
-
 /** How near the file's length is to a whole number of beats, 0-1; only short files are loops. */
 function wholeNumber(r: Rhythm, period: number): number {
   if (!mayLoop(r)) return 0
@@ -99,27 +93,8 @@ function wholeNumber(r: Rhythm, period: number): number {
 /** The last note is on the beat that it is nearer to than so many beats. */
 const ON_LAST = 0.2
 
-/** Beats that a loop is taken to have: bars of two, three or four beats, doubled any number of times. */
-const LOOP_BEATS = [4, 6, 8, 12, 16, 24, 32, 48, 64]
-/** Tempos that are looked for in loops, BPM. */
-const LOOP_TEMPOS = [60, 200] as const
-
 /** A tempo this near to a loop's is the loop's, as a share. */
 const SAME_LOOP = 0.012
-
-/** A file that may have been cut to its bars, as even beats from its first sound on. */
-function loopLevels(r: Rhythm, sum: Float32Array): Level[] {
-  if (!mayLoop(r)) return []
-  const first = r.events[0] && r.events[0].time < LOOP_SILENCE ? r.events[0].time : r.first
-  return LOOP_BEATS.flatMap((count) => {
-    const seconds = r.length / count
-    if (60 / seconds < LOOP_TEMPOS[0] || 60 / seconds > LOOP_TEMPOS[1]) return []
-    const even = Array.from({ length: count }, (_, k) => first + k * seconds)
-    return [
-      { period: { seconds, periodicity: repeatsAt(sum, seconds) }, beats: soundingBeats(r, even, seconds) },
-    ]
-  })
-}
 
 /** What the file's length and its first and last notes say about bars. */
 function edgeFeatures(r: Rhythm, level: Level, bar: number, phase: number): number[] {
@@ -304,9 +279,12 @@ export function hypotheses(
     }
   }
   if (!constraints.beats?.length && constraints.downbeat === undefined)
-    for (const level of loopLevels(r, sum)) {
-      const { seconds } = level.period
+    for (const { seconds, beats } of evenCounts(r)) {
       if (only && !only.some((o) => Math.abs(Math.log(o / seconds)) < SAME_LOOP)) continue
+      const level: Level = {
+        period: { seconds, periodicity: repeatsAt(sum, seconds) },
+        beats: soundingBeats(r, beats, seconds),
+      }
       if (!within(seconds) || level.beats.length < 3) continue
       if (!levels.some((l) => alike(l, level))) consider(level)
     }

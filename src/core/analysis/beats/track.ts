@@ -1,13 +1,13 @@
 // Tempo, meter and beats of a recording: the likeliest hypothesis over its whole length, with what else it could be.
 import type { Chroma } from '../harmony/chroma'
-import { hypotheses, mayLoop, type Hypotheses } from './hypotheses'
+import { hypotheses, type Hypotheses } from './hypotheses'
+import { mayLoop } from './loop'
 import type { BeatConstraints } from './path'
 import { part, type Progress } from '../progress'
 import { score, softmax } from './rank'
 import { RATE, type Rhythm } from './rhythm'
 import type { StatedTempo } from './stated'
-import { steadyLine } from './loop'
-import { fitSteady, type SteadyFit } from './steady'
+import { fitSteady, steadyLine, type SteadyFit } from './steady'
 
 export interface Beat {
   /** Seconds of the recording. */
