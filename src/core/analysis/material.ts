@@ -60,9 +60,10 @@ function energies(source: Source, attacks: readonly number[], windows: number): 
   const hop = size
   const bank = logFilterBank(size, rate, 3, 60, 10000)
   const fft = realFft(size)
-  const window = hann(size)
-  const space = workspace(3 * size + bank.count + bankRoom(bank))
+  const space = workspace(4 * size + bank.count + bankRoom(bank))
   const applied = bankIn(space, bank)
+  const window = space.floats(size)
+  window.set(hann(size))
   const frame = space.floats(size)
   const spectrum = space.floats(size)
   const mags = space.floats(size / 2 + 1)
@@ -71,7 +72,8 @@ function energies(source: Source, attacks: readonly number[], windows: number): 
   const near = new Float64Array(windows * bank.count)
   let k = -1
   for (let at = 0; at < length; at += hop) {
-    source.frame(0, at - size / 2, window, frame)
+    source.copy(0, at - size / 2, frame)
+    space.run.multiply(frame.byteOffset, window.byteOffset, frame.byteOffset, size)
     fft.forward(frame, spectrum)
     meanMagnitudes(space.run, [spectrum], mags)
     applied(mags, bands)

@@ -1,4 +1,5 @@
 // Rises of level in the milliseconds around an attack: where they are, and what each is like.
+import { workspace, type Workspace } from '../dsp/kernels/kernels'
 import { readLowered } from './source'
 
 /** Times that first differences are taken. Each evens the spectrum by 6 dB an octave more: ringing tones hide less. */
@@ -58,7 +59,8 @@ export function differencedPower(
 ): Float64Array {
   const out = new Float64Array(to - from)
   for (const c of channels) {
-    const x = Float64Array.from({ length: to - from + times }, (_, i) => c[from - times + i] ?? 0)
+    const x = new Float64Array(to - from + times)
+    for (let i = 0; i < x.length; i++) x[i] = c[from - times + i] ?? 0
     for (let k = 0; k < times; k++) for (let i = x.length - 1; i > k; i--) x[i]! -= EMPHASIS * x[i - 1]!
     for (let i = 0; i < out.length; i++) out[i]! += x[i + times]! ** 2
   }
@@ -66,64 +68,6 @@ export function differencedPower(
 }
 
 export const ORDERS = DIFFERENCES.length
-
-/** Running sums of block powers after each of DIFFERENCES, written out for speed; channels together. */
-function runningSums(s: Stretch, block: number, count: number): Float64Array[] {
-  const sums = DIFFERENCES.map(() => new Float64Array(count + 1))
-  const [none, once, twice, often] = sums as [Float64Array, Float64Array, Float64Array, Float64Array]
-  for (const x of s.channels) {
-    // The sample before, after 0 to 4 differences.
-    let b0 = 0
-    let b1 = 0
-    let b2 = 0
-    let b3 = 0
-    let b4 = 0
-    for (let b = 0, i = 0; b < count; b++) {
-      let p0 = 0
-      let p1 = 0
-      let p2 = 0
-      let p5 = 0
-      for (let k = 0; k < block; k++, i++) {
-        const v = x[i]!
-        const d1 = v - EMPHASIS * b0
-        const d2 = d1 - EMPHASIS * b1
-        const d3 = d2 - EMPHASIS * b2
-        const d4 = d3 - EMPHASIS * b3
-        const d5 = d4 - EMPHASIS * b4
-        b0 = v
-        b1 = d1
-        b2 = d2
-        b3 = d3
-        b4 = d4
-        p0 += v * v
-        p1 += d1 * d1
-        p2 += d2 * d2
-        p5 += d5 * d5
-      }
-      none[b + 1]! += p0
-      once[b + 1]! += p1
-      twice[b + 1]! += p2
-      often[b + 1]! += p5
-    }
-  }
-  for (const q of sums) for (let i = 0; i < count; i++) q[i + 1]! += q[i]!
-  return sums
-}
-
-/** Place k is the mean over the blocks [k - span, k) that there are, from running sums. */
-function meansOf(sums: Float64Array, span: number): Float64Array {
-  const count = sums.length - 1
-  const out = new Float64Array(count + span)
-  const full = Math.min(span, count)
-  for (let k = 1; k < full; k++) out[k] = sums[k]! / k
-  const share = 1 / span
-  for (let k = span; k <= count; k++) out[k] = (sums[k]! - sums[k - span]!) * share
-  for (let k = Math.max(full, count + 1); k < out.length; k++) {
-    const lo = Math.max(0, k - span)
-    out[k] = (sums[count]! - sums[lo]!) / (count - lo)
-  }
-  return out
-}
 
 const greatest = (x: Float64Array, from: number, to: number): number => {
   let top = 1e-12
@@ -150,8 +94,12 @@ function addClearness(
   }
 }
 
+/** Memory that the levels of one stretch after the other lie in. */
+let room: Workspace | undefined
+
 /**
- * Levels of a stretch in blocks, 8 samples at 44.1 kHz, after each number of differences (`o` is its index).
+ * Levels of a stretch in blocks, 8 samples at 44.1 kHz, after each number of differences (`o` is its index). They are
+ * good until those of the next stretch are made, in the same memory.
  *
  * A class, as its methods outlive the thousands of attacks that are looked at: functions made for each would be
  * compiled again and again.
@@ -163,21 +111,55 @@ export class Levels {
   /** Blocks of the short and the long comparison. */
   readonly short: number
   readonly long: number
+  /** Running sums of block powers. */
   private readonly sums: readonly Float64Array[]
   /** Place i of these is the mean before block i, and place i + span the mean from it on. */
   private readonly shorts: readonly Float64Array[]
+  /** Room for such means over the long span, and for one value a block. */
+  private readonly longs: Float64Array
+  private readonly clear: Float64Array
   /** The loudest short means that levels are told against. */
   private tops: readonly number[] = []
+  private readonly space: Workspace
 
   constructor(s: Stretch) {
     const block = Math.max(1, Math.round(BLOCK * s.rate))
     const spanOf = (t: number): number => Math.max(1, Math.round((t * s.rate) / block))
+    const count = Math.floor((s.channels[0]?.length ?? 0) / block)
+    const [short, long] = [spanOf(SHORT), spanOf(LONG)]
     this.block = block
-    this.count = Math.floor((s.channels[0]?.length ?? 0) / block)
-    this.sums = runningSums(s, block, this.count)
-    this.short = spanOf(SHORT)
-    this.long = spanOf(LONG)
-    this.shorts = this.sums.map((q) => meansOf(q, this.short))
+    this.count = count
+    this.short = short
+    this.long = long
+    const samples = block * count
+    // Rows of as many doubles as floats take room.
+    const size = 2 * samples + 2 * ((2 * ORDERS + 2) * (count + 1) + ORDERS * short + long)
+    const arrays = 4 + 2 * ORDERS
+    if (!room?.reuse(size, arrays)) room = workspace(size, arrays)
+    this.space = room
+    const { run } = room
+    const [left, right] = [room.floats(samples), room.floats(samples)]
+    const rows = room.doubles(ORDERS * (count + 1))
+    rows.fill(0)
+    // Two channels at a time, as many as a vector holds.
+    for (let c = 0; c < s.channels.length; c += 2) {
+      left.set(s.channels[c]!.subarray(0, samples))
+      if (c + 1 < s.channels.length) right.set(s.channels[c + 1]!.subarray(0, samples))
+      else right.fill(0)
+      run.blockPowers(left.byteOffset, right.byteOffset, block, count, EMPHASIS, rows.byteOffset, count + 1)
+    }
+    this.sums = DIFFERENCES.map((_, o) => rows.subarray(o * (count + 1), (o + 1) * (count + 1)))
+    this.shorts = this.sums.map((q) => {
+      run.runningSums(q.byteOffset, count)
+      return this.means(q, short, room!.doubles(count + short))
+    })
+    this.longs = room.doubles(count + long)
+    this.clear = room.doubles(count)
+  }
+
+  private means(sums: Float64Array, span: number, out: Float64Array): Float64Array {
+    this.space.run.slidingMeans(sums.byteOffset, this.count, span, out.byteOffset)
+    return out
   }
 
   /** Tells levels against the loudest short mean in blocks [from, to) from now on. */
@@ -229,14 +211,16 @@ export class Levels {
     }
   }
 
-  /** How clear the rises at blocks [from, to) are in all of them together; 0 at the others. */
+  /** How clear the rises at blocks [from, to) are in all of them together; 0 at the others. Good until the next call. */
   clearness(from: number, to: number, withLong: boolean): Float64Array {
-    const out = new Float64Array(this.count)
+    const out = this.clear.fill(0)
     const first = Math.max(0, from)
     for (let o = 0; o < ORDERS; o++) {
       const top = this.tops[o]!
       addClearness(this.shorts[o]!, this.short, top, 1, first, to, out)
-      if (withLong) addClearness(meansOf(this.sums[o]!, this.long), this.long, top, 0.5, first, to, out)
+      if (!withLong) continue
+      const longs = this.means(this.sums[o]!, this.long, this.longs)
+      addClearness(longs, this.long, top, 0.5, first, to, out)
     }
     return out
   }

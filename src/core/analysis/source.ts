@@ -12,12 +12,7 @@ export interface Source {
   /** Samples at this rate. */
   readonly length: number
   readonly channelCount: number
-  /**
-   * Copies as many samples as the window has from `from` on, times the window; zero outside the recording.
-   * Cheap when places rise from call to call.
-   */
-  frame(channel: number, from: number, window: Float32Array, out: Float32Array): void
-  /** The same without a window, as many as `out` has. */
+  /** Copies as many samples as `out` has from `from` on, zero outside the recording. Cheap when places rise. */
   copy(channel: number, from: number, out: Float32Array): void
 }
 
@@ -25,6 +20,8 @@ export interface Source {
 const LEAST_RATE = 16000
 /** Samples made at a time of a long recording. */
 const BLOCK = 1 << 17
+/** And at a time of a shorter one. */
+const WARM = 1 << 13
 /** Recordings up to this many samples a channel are lowered once and kept with their channels. */
 const KEPT = 3e7
 
@@ -62,21 +59,21 @@ export const readLowered = (x: Float32Array, from: number, count: number, times:
 /** Low-rate copies of short channels, for as long as the channels themselves are kept. */
 const kept = new WeakMap<Float32Array, { readonly sampleRate: number; readonly low: Float32Array }>()
 
+/** A whole channel, lowered block by block: fresh memory for all of its copies would cost more than the filter. */
+function loweredInBlocks(x: Float32Array, times: number): Float32Array {
+  const out = new Float32Array(Math.ceil(x.length / 2 ** times))
+  for (let from = 0; from < out.length; from += WARM)
+    out.set(lowRange(readerOf(x), from, Math.min(WARM, out.length - from), times), from)
+  return out
+}
+
 function lowChannel(x: Float32Array, sampleRate: number): Float32Array {
   const known = kept.get(x)
   if (known?.sampleRate === sampleRate) return known.low
   const times = halvings(sampleRate)
-  const low = times ? lowRange(readerOf(x), 0, Math.ceil(x.length / 2 ** times), times) : x
+  const low = times ? loweredInBlocks(x, times) : x
   kept.set(x, { sampleRate, low })
   return low
-}
-
-function frameOf(samples: Float32Array, shift: number, window: Float32Array, out: Float32Array): void {
-  const size = window.length
-  const from = Math.max(0, -shift)
-  const to = Math.min(size, samples.length - shift)
-  if (from > 0 || to < size) out.fill(0)
-  for (let i = from; i < to; i++) out[i] = samples[shift + i]! * window[i]!
 }
 
 function copyOf(samples: Float32Array, from: number, out: Float32Array): void {
@@ -91,7 +88,6 @@ function shortSource(lows: readonly Float32Array[], length: number, sampleRate: 
     factor,
     length: Math.ceil(length / factor),
     channelCount: lows.length,
-    frame: (channel, from, window, out) => frameOf(lows[channel]!, from, window, out),
     copy: (channel, from, out) => copyOf(lows[channel]!, from, out),
   }
 }
@@ -123,10 +119,6 @@ function longSource(readers: readonly Reader[], fullLength: number, sampleRate: 
     factor,
     length,
     channelCount: readers.length,
-    frame(channel, from, window, out) {
-      const block = blockAt(channel, from, window.length)
-      frameOf(block.samples, from - block.from, window, out)
-    },
     copy(channel, from, out) {
       const block = blockAt(channel, from, out.length)
       copyOf(block.samples, from - block.from, out)

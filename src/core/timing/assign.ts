@@ -1,4 +1,5 @@
 // Chooses a grid line for every note with its neighbours in mind, by dynamic programming.
+import { lastAtOrBelow } from '../search'
 
 /** What is known of one note. */
 export interface NotePlace {
@@ -81,13 +82,17 @@ function candidates(note: NotePlace, lines: readonly number[], step: number): St
   if (note.choice === null) return [{ line: null, deviation: 0, own: 0 }]
   if (note.choice !== undefined)
     return [{ line: note.choice, deviation: (note.beat - note.choice) / step, own: 0 }]
-  const near = lines
-    .map((line) => ({ line, deviation: (note.beat - line) / step }))
-    .filter((s) => Math.abs(s.deviation) < 1)
-    .sort((a, b) => Math.abs(a.deviation) - Math.abs(b.deviation))
-    .slice(0, 3)
+  const near: { line: number; deviation: number }[] = []
+  // In reach only: a long recording has thousands of notes and of lines, and every edit asks anew.
+  const before = lastAtOrBelow(lines.length, (i) => lines[i]!, note.beat - step)
+  for (let i = Math.max(0, before); i < lines.length; i++) {
+    const deviation = (note.beat - lines[i]!) / step
+    if (deviation <= -1) break
+    if (deviation < 1) near.push({ line: lines[i]!, deviation })
+  }
+  const nearest = near.sort((a, b) => Math.abs(a.deviation) - Math.abs(b.deviation)).slice(0, 3)
   return [
-    ...near.map((s) => ({ ...s, own: FAR * s.deviation * s.deviation })),
+    ...nearest.map((s) => ({ ...s, own: FAR * s.deviation * s.deviation })),
     { line: null, deviation: 0, own: NO_LINE },
   ]
 }

@@ -5,10 +5,11 @@ import type { StatedTempo } from '../../core/analysis/beats/stated'
 import { joinCandidates, pitchFrames } from '../../core/analysis/pitch/candidates'
 import { splitFrames } from '../../core/analysis/progress'
 import { channelSource } from '../../core/analysis/source'
-import type { AttackStart } from '../../core/analysis/refine'
-import type { Found, Transient } from '../../core/analysis/transients'
+import type { Transient } from '../../core/analysis/transients'
 import type { AudioData } from '../../core/audio/buffer'
 import { proxy, type WorkerPool } from './pool'
+import { claimable } from './claims'
+import type { MeasuredFrames, PlacedPieces, PlaceHelp } from './tasks'
 
 export interface AnalysisWatch {
   /** Told the share done, 0-1. */
@@ -24,6 +25,59 @@ const WORTH_SHARING = 20
 const FRAMES_END = 0.65
 const JUDGED_END = 0.7
 
+/** Pieces of the frames for each worker: who has less else to do takes more of them. */
+const PIECES = 4
+
+/** The frames of a recording in their order, from several workers. @param progress told the share done, 0-1 */
+async function framesOf(
+  pool: WorkerPool,
+  audio: AudioData,
+  workers: number,
+  signal: AbortSignal,
+  progress: (done: number) => void,
+): Promise<MeasuredFrames[]> {
+  const { channels, sampleRate } = audio
+  const claims = workers > 1 ? claimable(PIECES * workers) : null
+  const count = claims?.length ?? workers
+  const pitches = splitFrames(pitchFrames(channelSource(channels, sampleRate, true)), count)
+  const pieces = splitFrames(onsetFrames(channels, sampleRate), count).map((onset, i) => ({
+    onset,
+    pitch: pitches[i]!,
+  }))
+  const done = new Float64Array(workers)
+  const made = await Promise.all(
+    Array.from({ length: workers }, (_, i) => {
+      const own = claims ? pieces : pieces.slice(i, i + 1)
+      const told = proxy((share: number) => {
+        done[i] = (share * own.length) / count
+        progress(done.reduce((a, b) => a + b, 0))
+      })
+      return pool.run((w, flag) => w.analysisFrames(audio, own, claims, i + 1, flag, told), signal)
+    }),
+  )
+  const parts: MeasuredFrames[] = []
+  made.forEach((some, i) => {
+    for (const [piece, frames] of some) parts[claims ? piece : i] = frames
+  })
+  return parts
+}
+
+/** The other workers of a pool as helpers of the one that judges a recording. */
+function placeHelp(pool: WorkerPool, audio: AudioData, signal: AbortSignal): PlaceHelp {
+  const helpers = new Map<number, Promise<PlacedPieces>>()
+  return {
+    begin(found, claims) {
+      for (let who = 2; who <= pool.size; who++) {
+        const placed = pool.run((w, flag) => w.place(audio, found, claims, who, flag), signal)
+        // Should all be cancelled, nobody may ask for it any more.
+        placed.catch(() => undefined)
+        helpers.set(who, placed)
+      }
+    },
+    of: (who) => helpers.get(who)!,
+  }
+}
+
 /**
  * @param stated tempos that the file states
  * @throws Cancelled when the signal fires, InputError when there is no audio
@@ -37,31 +91,18 @@ export async function analyseRecording(
   const { channels, sampleRate } = audio
   const { signal, progress } = watch
   const seconds = (channels[0]?.length ?? 0) / sampleRate
-  const shares = seconds > WORTH_SHARING ? pool.size : 1
-  const onsets = splitFrames(onsetFrames(channels, sampleRate), shares)
-  const pitches = splitFrames(pitchFrames(channelSource(channels, sampleRate, true)), shares)
-  const done = new Float64Array(shares)
-  const parts = await Promise.all(
-    onsets.map((onset, i) => {
-      const told = proxy((share: number) => {
-        done[i] = share
-        progress((FRAMES_END * done.reduce((a, b) => a + b, 0)) / shares)
-      })
-      return pool.run((w, flag) => w.analysisFrames(audio, { onset, pitch: pitches[i]! }, flag, told), signal)
-    }),
-  )
+  const workers = seconds > WORTH_SHARING ? pool.size : 1
+  const parts = await framesOf(pool, audio, workers, signal, (done) => progress(FRAMES_END * done))
   const curve = joinOnsets(parts.map((p) => p.curve))
   const candidates = joinCandidates(parts.map((p) => p.candidates))
   // Nothing may come back: what a callback returns is sent to the worker.
   const early = proxy((found: readonly Transient[]) => {
     watch.transients(found)
   })
-  // Only where a worker is free (two might wait for each other for ever) and can read the recording where it lies.
+  // Only where other workers can read the recording where it lies.
   const isShared = !(channels[0]!.buffer instanceof ArrayBuffer)
-  const place = proxy(async (found: readonly Found[]): Promise<AttackStart[] | undefined> =>
-    isShared && pool.idle > 0 ? pool.run((w, flag) => w.place(audio, found, flag), signal) : undefined,
-  )
-  const measured = await pool.run((w, flag) => w.judge(audio, curve, candidates, flag, early, place), signal)
+  const help = isShared ? proxy(placeHelp(pool, audio, signal)) : null
+  const measured = await pool.run((w, flag) => w.judge(audio, curve, candidates, flag, early, help), signal)
   progress(JUDGED_END)
   const rest = proxy((share: number) => progress(JUDGED_END + (1 - JUDGED_END) * share))
   return pool.run((w, flag) => w.conclude(audio, measured, stated, flag, rest), signal)

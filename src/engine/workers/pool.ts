@@ -47,11 +47,6 @@ export class WorkerPool {
     return this.workers.length
   }
 
-  /** Workers without work, when nothing waits. */
-  get idle(): number {
-    return this.waiting.length ? 0 : this.load.filter((n) => n === 0).length
-  }
-
   /** Makes a recording known to all workers, at a rate; another rate replaces it. */
   async keep(id: string, audio: AudioData, rate: number): Promise<void> {
     if (this.kept.get(id) === rate) return

@@ -1,4 +1,5 @@
 // What a worker can do, as its page sees it.
+import type { ProxyMarked, Remote } from 'comlink'
 import type { BeatConstraints } from '../../core/analysis/beats/path'
 import type { BeatFindings } from '../../core/analysis/beats/track'
 import type { Findings, Measured } from '../../core/analysis/analyse'
@@ -13,6 +14,7 @@ import type { Peaks } from '../../core/audio/peaks'
 import type { DecodedFile } from '../../core/audio/wav-read'
 import type { SessionContents } from '../../core/formats/session-file'
 import type { Piece } from '../../core/render/plan'
+import type { Claims } from './claims'
 
 /** A decoded file with the hash its recording is known by. */
 export interface ReadResult extends DecodedFile {
@@ -27,6 +29,27 @@ export interface ReadResult extends DecodedFile {
  */
 export type CancelFlag = Int32Array | null
 
+/** A piece of a recording's frames, and what is measured in it. */
+export interface FramesPiece {
+  readonly onset: FrameRange
+  readonly pitch: FrameRange
+}
+export interface MeasuredFrames {
+  readonly curve: OnsetStrength
+  readonly candidates: PitchCandidates
+}
+
+/** Places of attacks, by piece. */
+export type PlacedPieces = ReadonlyMap<number, readonly AttackStart[]>
+
+/** Other workers that place attacks of the same recording. */
+export interface PlaceHelp {
+  /** Lets every other worker take pieces as soon as it is free. */
+  begin(found: readonly Found[], claims: Claims): void
+  /** What one of them has placed, once it is through. */
+  of(who: number): Promise<PlacedPieces>
+}
+
 export interface Tasks {
   /** Does a little of the usual work, so that the first recording does not wait for compilers. */
   warm(): Promise<void>
@@ -37,16 +60,22 @@ export interface Tasks {
   /** Tempo stated in a file's tags, BPM. */
   tags(bytes: Uint8Array): Promise<number | null>
   peaks(channels: readonly Float32Array[]): Promise<Peaks[]>
-  /** The frames of an analysis in two ranges, so that workers can share a recording. */
+  /**
+   * Frames of an analysis, as many pieces of them as are free.
+   *
+   * @param who claims them; all without claims; @param progress told the share of all that is done here
+   */
   analysisFrames(
     audio: AudioData,
-    ranges: { readonly onset: FrameRange; readonly pitch: FrameRange },
+    pieces: readonly FramesPiece[],
+    claims: Claims | null,
+    who: number,
     flag: CancelFlag,
     progress: (done: number) => void,
-  ): Promise<{ readonly curve: OnsetStrength; readonly candidates: PitchCandidates }>
+  ): Promise<ReadonlyMap<number, MeasuredFrames>>
   /**
    * @param early told the transients before the rest
-   * @param place finds the places of some attacks elsewhere at the same time; nothing where no other worker is free
+   * @param help where other workers can read the recording where it lies
    */
   judge(
     audio: AudioData,
@@ -54,10 +83,16 @@ export interface Tasks {
     candidates: PitchCandidates,
     flag: CancelFlag,
     early: (transients: readonly Transient[]) => void,
-    place: (found: readonly Found[]) => Promise<AttackStart[] | undefined>,
+    help: Remote<PlaceHelp & ProxyMarked> | null,
   ): Promise<Measured>
-  /** Where some of a recording's attacks start. */
-  place(audio: AudioData, found: readonly Found[], flag: CancelFlag): Promise<AttackStart[]>
+  /** Where a recording's attacks start, as many as are free: by pieces of them. @param who claims them */
+  place(
+    audio: AudioData,
+    found: readonly Found[],
+    claims: Claims,
+    who: number,
+    flag: CancelFlag,
+  ): Promise<PlacedPieces>
   conclude(
     audio: AudioData,
     measured: Measured,

@@ -1,12 +1,13 @@
 // The worker: decodes, analyses and renders with the core.
-import { expose, transfer } from 'comlink'
+import { expose, transfer, type ProxyMarked, type Remote } from 'comlink'
 import { conclude, finished, heardIn } from '../../core/analysis/analyse'
 import { findBeats } from '../../core/analysis/beats/track'
 import { onsetFrames, onsetStrength } from '../../core/analysis/onset-strength'
 import { pitchCandidates, pitchFrames } from '../../core/analysis/pitch/candidates'
-import { part, type FrameRange, type Progress } from '../../core/analysis/progress'
+import { part, type Progress } from '../../core/analysis/progress'
 import { mainSource } from '../../core/analysis/source'
-import { placesOf } from '../../core/analysis/transients'
+import type { AttackStart } from '../../core/analysis/refine'
+import { placesOf, type Found } from '../../core/analysis/transients'
 import { isAiff, readAiff } from '../../core/audio/aiff'
 import type { AudioData } from '../../core/audio/buffer'
 import { buildPeaks } from '../../core/audio/peaks'
@@ -22,8 +23,9 @@ import { renderPiece } from '../../core/render/piece'
 import { stretchAudio } from '../../core/stretch/stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES } from '../../core/stretch/types'
 import { packed } from '../storage/pack'
+import { claimable, doFree, othersIn } from './claims'
 import { sharedMemory } from './shared'
-import type { CancelFlag, Tasks } from './tasks'
+import type { CancelFlag, FramesPiece, MeasuredFrames, PlaceHelp, Tasks } from './tasks'
 
 const recordings = new Map<string, AudioData>()
 
@@ -45,14 +47,38 @@ function sparing(flag: CancelFlag, progress: (done: number) => void): Progress {
 }
 
 /** Frames in ranges: a part of a recording is lowered as it is read. */
-function framesOf(
-  { channels, sampleRate }: AudioData,
-  ranges: { readonly onset: FrameRange; readonly pitch: FrameRange },
-  told?: Progress,
-) {
+function framesOf({ channels, sampleRate }: AudioData, ranges: FramesPiece, told?: Progress): MeasuredFrames {
   const curve = onsetStrength(channels, sampleRate, part(told, 0, 0.6), ranges.onset)
   const main = mainSource(channels, sampleRate, true)
   return { curve, candidates: pitchCandidates(main, part(told, 0.6, 1), ranges.pitch) }
+}
+
+/** Attacks are placed so many at a time. */
+const TOGETHER = 32
+/** The number of whoever asks for help. */
+const ASKING = 1
+
+/** Finds the places of a piece of the attacks. */
+const placesIn =
+  ({ channels, sampleRate }: AudioData, found: readonly Found[], check: () => void) =>
+  (piece: number): AttackStart[] =>
+    placesOf(found.slice(piece * TOGETHER, (piece + 1) * TOGETHER), channels, sampleRate, check)
+
+/** Places of all attacks, found with what other workers become free meanwhile. */
+async function placedTogether(
+  audio: AudioData,
+  found: readonly Found[],
+  help: Remote<PlaceHelp & ProxyMarked> | null,
+  check: () => void,
+): Promise<AttackStart[]> {
+  const claims = help && claimable(Math.ceil(found.length / TOGETHER))
+  if (!claims) return placesOf(found, audio.channels, audio.sampleRate, check)
+  void help.begin(found, claims)
+  const done = doFree(claims, ASKING, placesIn(audio, found, check))
+  // Only for those who have begun: two that wait for each other's beginning would wait for ever.
+  for (const who of othersIn(claims, ASKING))
+    for (const [piece, places] of await help.of(who)) done.set(piece, [...places])
+  return [...claims.keys()].flatMap((piece) => done.get(piece)!)
 }
 
 const tasks: Tasks = {
@@ -98,25 +124,27 @@ const tasks: Tasks = {
       all.flatMap((p) => buffersOf(p.levels.map((l) => l.values))),
     )
   },
-  async analysisFrames(audio, ranges, flag, progress) {
+  async analysisFrames(audio, pieces, claims, who, flag, progress) {
     await loadFft()
-    return framesOf(audio, ranges, sparing(flag, progress))
+    const told = sparing(flag, progress)
+    let done = 0
+    return doFree(claims ?? new Int32Array(pieces.length), who, (piece) => {
+      const made = framesOf(audio, pieces[piece]!, (share) => told((done + share) / pieces.length))
+      done++
+      return made
+    })
   },
-  async judge({ channels, sampleRate }, curve, candidates, flag, early, place) {
+  async judge(audio, curve, candidates, flag, early, help) {
     await loadFft()
+    const { channels, sampleRate } = audio
     const check = checkFor(flag)
     const heard = heardIn(channels[0]!.length, sampleRate, curve, candidates, check)
-    const half = heard.found.length >> 1
-    const there = place(heard.found.slice(half))
-    // Should this side fail first, nobody waits for the other.
-    there.catch(() => undefined)
-    const here = placesOf(heard.found.slice(0, half), channels, sampleRate, check)
-    const rest = (await there) ?? placesOf(heard.found.slice(half), channels, sampleRate, check)
-    return finished(channels, sampleRate, curve, candidates, heard, [...here, ...rest], check, early)
+    const places = await placedTogether(audio, heard.found, help, check)
+    return finished(channels, sampleRate, curve, candidates, heard, places, check, early)
   },
-  async place({ channels, sampleRate }, found, flag) {
+  async place(audio, found, claims, who, flag) {
     await loadFft()
-    return placesOf(found, channels, sampleRate, checkFor(flag))
+    return doFree(claims, who, placesIn(audio, found, checkFor(flag)))
   },
   async conclude({ channels, sampleRate }, measured, stated, flag, progress) {
     await loadFft()

@@ -44,6 +44,53 @@ class Peaks {
   weight = (i: number): number => this.data[3 * i + 2]!
 }
 
+function greatest(x: Float32Array, from: number, to: number): number {
+  let top = 0
+  for (let k = from; k <= to; k++) if (x[k]! > top) top = x[k]!
+  return top
+}
+
+/** Least share of the greatest that is looked at. */
+const LEAST = 0.03
+
+/** Adds the peaks of bins [from, to]. @param width of a bin, Hz; @param loud 0-1, how much the frame counts */
+function addPeaks(
+  x: Float32Array,
+  from: number,
+  to: number,
+  top: number,
+  frame: number,
+  width: number,
+  loud: number,
+  peaks: Peaks,
+): void {
+  const least = LEAST * top
+  for (let k = from; k <= to; k++) {
+    const m = x[k]!
+    if (m < least || m < x[k - 1]! || m <= x[k + 1]!) continue
+    const a = Math.log(x[k - 1]! + 1e-9)
+    const b = Math.log(m)
+    const c = Math.log(x[k + 1]! + 1e-9)
+    const shift = (0.5 * (a - c)) / (a - 2 * b + c - 1e-9)
+    peaks.add(frame, 69 + 12 * Math.log2(((k + shift) * width) / 440), Math.sqrt(m / top) * loud)
+  }
+}
+
+/** Sum of the peaks as arrows that point where they lie between semitones, and their weights together. */
+function agreement(peaks: Peaks): { readonly re: number; readonly im: number; readonly total: number } {
+  let re = 0
+  let im = 0
+  let total = 1e-9
+  for (let i = 0; i < peaks.count; i++) {
+    const turn = 2 * Math.PI * peaks.midi(i)
+    const weight = peaks.weight(i)
+    re += weight * Math.cos(turn)
+    im += weight * Math.sin(turn)
+    total += weight
+  }
+  return { re, im, total }
+}
+
 /**
  * Chroma of one channel.
  *
@@ -58,8 +105,9 @@ export function chroma(source: Source, progress?: Progress): Chroma {
   const size = 2 ** Math.round(Math.log2(WINDOW_SECONDS * rate))
   const hop = Math.max(1, Math.round(HOP_SECONDS * rate))
   const fft = realFft(size)
-  const window = hann(size)
-  const { run, floats } = workspace(3 * size)
+  const { run, floats } = workspace(4 * size)
+  const window = floats(size)
+  window.set(hann(size))
   const x = floats(size)
   const spectrum = floats(size)
   const from = Math.max(2, Math.floor((LOW * size) / rate))
@@ -67,30 +115,17 @@ export function chroma(source: Source, progress?: Progress): Chroma {
   const magnitude = floats(size / 2 + 1)
   const frames = Math.ceil(length / hop) + 1
   const peaks = new Peaks()
-  let re = 0
-  let im = 0
-  let total = 1e-9
   for (let f = 0; f < frames; f++) {
     if (progress && f % 32 === 0) progress(f / frames)
-    source.frame(0, f * hop - size / 2, window, x)
+    source.copy(0, f * hop - size / 2, x)
+    run.multiply(x.byteOffset, window.byteOffset, x.byteOffset, size)
     fft.forward(x, spectrum)
     meanMagnitudes(run, [spectrum], magnitude)
-    let top = 0
-    for (let k = from - 1; k <= to + 1; k++) if (magnitude[k]! > top) top = magnitude[k]!
+    const top = greatest(magnitude, from - 1, to + 1)
     if (top < 1e-4 * size) continue
-    for (let k = from; k <= to; k++) {
-      const m = magnitude[k]!
-      if (m < 0.03 * top || m < magnitude[k - 1]! || m <= magnitude[k + 1]!) continue
-      const [a, b, c] = [Math.log(magnitude[k - 1]! + 1e-9), Math.log(m), Math.log(magnitude[k + 1]! + 1e-9)]
-      const shift = (0.5 * (a - c)) / (a - 2 * b + c - 1e-9)
-      const midi = 69 + 12 * Math.log2(((k + shift) * rate) / size / 440)
-      const weight = Math.sqrt(m / top) * Math.min(1, top / (0.02 * size))
-      peaks.add(f, midi, weight)
-      re += weight * Math.cos(2 * Math.PI * midi)
-      im += weight * Math.sin(2 * Math.PI * midi)
-      total += weight
-    }
+    addPeaks(magnitude, from, to, top, f, rate / size, Math.min(1, top / (0.02 * size)), peaks)
   }
+  const { re, im, total } = agreement(peaks)
   const offset = Math.atan2(im, re) / (2 * Math.PI)
   const values = new Float32Array(frames * 12)
   const bass = new Float32Array(frames * 12)

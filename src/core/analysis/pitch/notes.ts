@@ -1,4 +1,5 @@
 // Notes: the pitch line split where a new note begins, each with the numbers a player would name.
+import { workspace } from '../../dsp/kernels/kernels'
 import type { Pitch } from './track'
 
 /** One note of a single-note line. Times are seconds of the recording. */
@@ -34,6 +35,8 @@ const STATES = (HIGH - LOW) * STEPS
 /** Spread of the line around a held note, semitones, and the most a frame may cost. */
 const SPREAD = 0.45
 const MOST_COST = 4
+/** Cost of a frame without a pitch in a note, and of one with a pitch in silence. */
+const SILENT = 1.2
 /** Cost of a new note: at another pitch, at an attack of full strength; and of starting or ending one. */
 const NEW_NOTE = 16
 const AT_ATTACK = 3
@@ -101,6 +104,15 @@ function soundingStretches(f0: Float32Array, gap: number): Segment[] {
   return out
 }
 
+/** Memory for one step of the search. */
+function roomForSteps() {
+  const { run, floats, doubles, bytes } = workspace(3 * (STATES + 1) + 2 * STATES, 4)
+  const pitches = doubles(STATES)
+  for (let s = 0; s < STATES; s++) pitches[s] = LOW + s / STEPS
+  return { run, pitches, held: bytes(STATES), one: floats(STATES + 1), other: floats(STATES + 1) }
+}
+let room: ReturnType<typeof roomForSteps> | undefined
+
 function segmentStretch(
   f0: Float32Array,
   attackAt: Float32Array,
@@ -111,34 +123,34 @@ function segmentStretch(
   // State s < STATES is a held pitch; STATES is silence. `back` is the best state before each frame.
   const back = new Uint16Array(frames)
   const stays = new Uint8Array(frames * (STATES + 1))
-  let cost = new Float32Array(STATES + 1).fill(0)
-  let next = new Float32Array(STATES + 1)
+  room ??= roomForSteps()
+  const { run, held, pitches } = room
+  let [cost, next] = [room.one.fill(0), room.other]
   for (let f = 0; f < frames; f++) {
     const hz = f0[f]!
-    const midi = hz > 0 ? toMidi(hz) : 0
-    let best = STATES
-    for (let s = 0; s <= STATES; s++) if (cost[s]! < cost[best]!) best = s
-    back[f] = best
-    const floor = cost[best]!
+    const best = run.leastOf(cost.byteOffset, STATES + 1)
+    back[f] = cost[best] === cost[STATES] ? STATES : best
+    const floor = cost[back[f]!]!
     const change = NEW_NOTE - (NEW_NOTE - AT_ATTACK) * Math.min(1, 1.4 * attackAt[f]!)
-    const enter = floor + (best === STATES ? OPEN : change)
+    const enter = floor + (back[f] === STATES ? OPEN : change)
+    run.holdStep(
+      cost.byteOffset,
+      next.byteOffset,
+      held.byteOffset,
+      pitches.byteOffset,
+      STATES,
+      hz > 0 ? toMidi(hz) : -1,
+      SPREAD,
+      MOST_COST,
+      SILENT,
+      floor,
+      enter,
+    )
     const base = f * (STATES + 1)
-    for (let s = 0; s < STATES; s++) {
-      const off = (midi - (LOW + s / STEPS)) / SPREAD
-      const emit = hz > 0 ? Math.min(MOST_COST, 0.5 * off * off) : 1.2
-      const stay = cost[s]!
-      if (stay <= enter) {
-        next[s] = stay - floor + emit
-        stays[base + s] = 1
-      } else {
-        next[s] = enter - floor + emit
-        stays[base + s] = 0
-      }
-    }
+    stays.set(held, base)
     const quiet = cost[STATES]! - floor
-    const leave = OPEN
-    stays[base + STATES] = quiet <= leave ? 1 : 0
-    next[STATES] = Math.min(quiet, leave) + (hz > 0 ? 1.2 : 0)
+    stays[base + STATES] = quiet <= OPEN ? 1 : 0
+    next[STATES] = Math.min(quiet, OPEN) + (hz > 0 ? SILENT : 0)
     ;[cost, next] = [next, cost]
   }
   return readBack(cost, back, stays, frames, repeatAt, shortest)

@@ -58,10 +58,11 @@ export function tunedByPartials(notes: readonly Note[], source: Source): Note[] 
   const windows = new Map<number, Float32Array>()
   const [after, before] = [new Float32Array(size / 2 + 1), new Float32Array(size / 2 + 1)]
   const spectrum = (from: number, count: number, into: Float32Array): void => {
-    const window = windows.get(count) ?? Float32Array.from(hann(count))
+    const window = windows.get(count) ?? hann(count)
     windows.set(count, window)
     time.fill(0)
-    source.frame(0, from, window, time.subarray(0, count))
+    source.copy(0, from, time.subarray(0, count))
+    for (let i = 0; i < count; i++) time[i]! *= window[i]!
     fft.forward(time, packed)
     magnitudes(packed, into)[0] = 0
   }

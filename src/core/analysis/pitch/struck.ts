@@ -1,5 +1,6 @@
 // Notes struck while others still ring: their pitch told from what the attack adds to the spectrum.
 import { realFft } from '../../dsp/fft'
+import { workspace } from '../../dsp/kernels/kernels'
 import { magnitudes } from '../../dsp/stft'
 import { hann } from '../../dsp/windows'
 import { semitonesOver } from '../../units'
@@ -100,18 +101,88 @@ interface Heard {
 /** Weights of the partials. */
 const WEIGHT = Float64Array.from({ length: HARMONICS }, (_, h) => 1 / Math.sqrt(h + 1))
 
+/**
+ * Leaves in `added` what an attack adds to each bin, and in `heights` the same compressed.
+ *
+ * @returns all that is new below bin `top`, all that was there, and how much of that still is
+ */
+function news(
+  before: Float32Array,
+  added: Float32Array,
+  heights: Float32Array,
+  top: number,
+): { readonly total: number; readonly was: number; readonly is: number } {
+  let total = 1e-12
+  let was = 1e-12
+  let is = 0
+  for (let k = 0; k < added.length - 1; k++) {
+    const [b, a] = [before[k]!, added[k]!]
+    was += b
+    is += b < a ? b : a
+    const more = a - RINGING * b
+    added[k] = more > 0 ? more : 0
+    heights[k] = more > 0 ? Math.sqrt(more) : 0
+    if (k > 0 && k < top) total += added[k]!
+  }
+  return { total, was, is }
+}
+
+/** The greatest of three heights, and the sum of five bins. */
+function spread(
+  added: Float32Array,
+  heights: Float32Array,
+  greatest: Float32Array,
+  sums: Float32Array,
+): void {
+  for (let k = 1; k <= added.length - 4; k++) {
+    const [a, b, c] = [heights[k - 1]!, heights[k]!, heights[k + 1]!]
+    const two = a > b ? a : b
+    greatest[k] = two > c ? two : c
+    sums[k] = (k > 1 ? added[k - 2]! : 0) + added[k - 1]! + added[k]! + added[k + 1]! + added[k + 2]!
+  }
+}
+
+/** Scores of pitches, HARMONICS bins each, and the shares of what is new that they explain. */
+function rate(
+  bins: Int32Array,
+  count: number,
+  greatest: Float32Array,
+  sums: Float32Array,
+  total: number,
+  scores: Float64Array,
+  shares: Float64Array,
+): void {
+  for (let i = 0, at = 0; i < count; i++, at += HARMONICS) {
+    let sum = 0
+    let weights = 0
+    let share = 0
+    for (let h = 0; h < HARMONICS; h++) {
+      const k = bins[at + h]!
+      if (k === 0) break
+      sum += WEIGHT[h]! * greatest[k]!
+      weights += WEIGHT[h]!
+      share += sums[k]!
+    }
+    const explains = share / total
+    shares[i] = explains
+    scores[i] = weights ? (sum / weights) * Math.sqrt(explains < 1 ? explains : 1) : 0
+  }
+}
+
 /** Gives the standing of pitches at a place, and the best of all. */
 function listener(source: Source): (seconds: number) => Heard {
   const size = 2 ** Math.round(Math.log2(WINDOW_SECONDS * source.rate))
   const fft = realFft(size)
-  const window = Float32Array.from(hann(size))
-  const frame = new Float32Array(size)
+  const { run, floats } = workspace(2 * size)
+  const [window, frame] = [floats(size), floats(size)]
+  window.set(hann(size))
   const packed = new Float32Array(size)
   const half = size / 2
   const apart = Math.round(APART * source.rate)
   const top = Math.min(half - 2, Math.ceil((HARMONICS * HIGH * size) / source.rate))
   const spectrum = (from: number, into: Float32Array): void => {
-    source.frame(0, from, window, frame)
+    source.copy(0, from, frame)
+    run.multiply(frame.byteOffset, window.byteOffset, frame.byteOffset, size)
     fft.forward(frame, packed)
     magnitudes(packed, into)[0] = 0
   }
@@ -126,6 +197,7 @@ function listener(source: Source): (seconds: number) => Heard {
     binOf(tried[Math.floor(i / HARMONICS)]!, i % HARMONICS),
   )
   const own = new Int32Array(HARMONICS)
+  const [scores, shares] = [new Float64Array(tried.length), new Float64Array(tried.length)]
   // What an attack adds to each bin, and the same compressed, so that one strong partial does not decide alone; then
   // the greatest of three compressed bins and the sum of five.
   const bare = (): Float32Array => new Float32Array(half + 1)
@@ -134,47 +206,17 @@ function listener(source: Source): (seconds: number) => Heard {
     const at = Math.round(seconds * source.rate)
     spectrum(at - apart - size, before)
     spectrum(at + apart, added)
-    let total = 1e-12
-    let was = 1e-12
-    let is = 0
-    for (let k = 0; k < half; k++) {
-      was += before[k]!
-      is += Math.min(before[k]!, added[k]!)
-      const more = Math.max(0, added[k]! - RINGING * before[k]!)
-      added[k] = more
-      heights[k] = Math.sqrt(more)
-      if (k > 0 && k < top) total += added[k]!
-    }
-    for (let k = 1; k <= half - 3; k++) {
-      greatest[k] = Math.max(heights[k - 1]!, heights[k]!, heights[k + 1]!)
-      sums[k] = (k > 1 ? added[k - 2]! : 0) + added[k - 1]! + added[k]! + added[k + 1]! + added[k + 2]!
-    }
-    /** Score of HARMONICS bins from a place on, and the share that they explain. */
-    const heard = { score: 0, explains: 0 }
-    const listenAt = (list: Int32Array, from: number): void => {
-      let sum = 0
-      let weights = 0
-      let share = 0
-      for (let h = 0; h < HARMONICS; h++) {
-        const k = list[from + h]!
-        if (k === 0) break
-        sum += WEIGHT[h]! * greatest[k]!
-        weights += WEIGHT[h]!
-        share += sums[k]!
-      }
-      heard.explains = share / total
-      heard.score = weights ? (sum / weights) * Math.sqrt(Math.min(1, heard.explains)) : 0
-    }
+    const { total, was, is } = news(before, added, heights, top)
+    spread(added, heights, greatest, sums)
     const standing = (hz: number): Standing => {
       for (let h = 0; h < HARMONICS; h++) own[h] = binOf(hz, h)
-      listenAt(own, 0)
-      return { hz, ...heard }
+      rate(own, 1, greatest, sums, total, scores, shares)
+      return { hz, score: scores[0]!, explains: shares[0]! }
     }
-    let best = standing(tried[0]!)
-    for (let i = 1; i < tried.length; i++) {
-      listenAt(bins, i * HARMONICS)
-      if (heard.score > best.score) best = { hz: tried[i]!, ...heard }
-    }
+    rate(bins, tried.length, greatest, sums, total, scores, shares)
+    let first = 0
+    for (let i = 1; i < tried.length; i++) if (scores[i]! > scores[first]!) first = i
+    const best = { hz: tried[first]!, score: scores[first]!, explains: shares[first]! }
     return {
       best,
       rings: is / was,

@@ -96,6 +96,57 @@ describe('compiled inner loops', () => {
     for (let i = 0; i < N; i++) expect(Math.abs(x[i]! - Math.log1p(3 * before[i]!))).toBeLessThan(2e-4)
   })
 
+  it('sums the power of blocks after differences, and takes running means, as their definitions say', () => {
+    const [block, count, stride, span] = [4, 20, 21, 6]
+    const space = workspace(2 * block * count + 2 * (4 * stride + count + span), 4)
+    const [left, right] = [space.floats(block * count), space.floats(block * count)]
+    const rows = space.doubles(4 * stride)
+    const means = space.doubles(count + span)
+    left.set(noise(1, 44100, 0.5, 4).subarray(0, left.length))
+    right.set(noise(1, 44100, 0.5, 5).subarray(0, left.length))
+    space.run.blockPowers(left.byteOffset, right.byteOffset, block, count, 0.9, rows.byteOffset, stride)
+    const differenced = (x: Float32Array, times: number): number[] => {
+      let y = [...x]
+      for (let k = 0; k < times; k++) y = y.map((v, i) => v - 0.9 * (y[i - 1] ?? 0))
+      return y
+    }
+    ;[0, 1, 2, 5].forEach((times, row) => {
+      const [l, r] = [differenced(left, times), differenced(right, times)]
+      const powers = Array.from({ length: count }, (_, b) =>
+        [l, r].reduce((t, x) => t + x.slice(b * block, (b + 1) * block).reduce((s, v) => s + v * v, 0), 0),
+      )
+      expect(rows[row * stride]).toBe(0)
+      powers.forEach((p, b) => expect(rows[row * stride + b + 1]).toBeCloseTo(p, 10))
+      const sums = rows.subarray(row * stride, (row + 1) * stride)
+      space.run.runningSums(sums.byteOffset, count)
+      space.run.slidingMeans(sums.byteOffset, count, span, means.byteOffset)
+      expect(means[0]).toBe(0)
+      for (let k = 1; k < count + span; k++) {
+        const of = powers.slice(Math.max(0, k - span), Math.min(count, k))
+        expect(means[k]).toBeCloseTo(of.reduce((t, v) => t + v, 0) / of.length, 10)
+      }
+    })
+  })
+
+  it('holds a pitch or enters it, whichever costs less', () => {
+    const count = 10
+    const space = workspace(4 * count + 2 * count, 4)
+    const [cost, next, held] = [space.floats(count), space.floats(count), space.bytes(count)]
+    const pitches = space.doubles(count)
+    for (let k = 0; k < count; k++) pitches[k] = 60 + k / 3
+    cost.set([3, 1, 4, 1, 5, 9, 2, 6, 5, 3])
+    expect(space.run.leastOf(cost.byteOffset, count)).toBe(1)
+    for (const at of [61, -1]) {
+      const of = [cost, next, held, pitches].map((x) => x.byteOffset) as [number, number, number, number]
+      space.run.holdStep(...of, count, at, 0.5, 4, 1.25, 1, 4.5)
+      for (let k = 0; k < count; k++) {
+        const emit = at < 0 ? 1.25 : Math.min(4, 0.5 * ((at - pitches[k]!) / 0.5) ** 2)
+        expect(next[k]).toBeCloseTo(Math.min(cost[k]!, 4.5) - 1 + emit, 5)
+        expect(held[k]).toBe(cost[k]! <= 4.5 ? 1 : 0)
+      }
+    }
+  })
+
   it('the energy of long signals is summed over blocks, of channels and of their mean', () => {
     const a = noise(1, 44100, 0.5, 1)
     const b = noise(1, 44100, 0.5, 2)

@@ -52,6 +52,31 @@ export interface Kernels {
   dot(a: number, b: number, n: number): number
   predictionError(x: number, a: number, order: number, out: number, n: number): void
   undoPrediction(x: number, turned: number, order: number, n: number): void
+  blockPowers(
+    left: number,
+    right: number,
+    block: number,
+    count: number,
+    emphasis: number,
+    rows: number,
+    stride: number,
+  ): void
+  runningSums(x: number, count: number): void
+  slidingMeans(sums: number, count: number, span: number, out: number): void
+  holdStep(
+    cost: number,
+    next: number,
+    stays: number,
+    pitches: number,
+    count: number,
+    at: number,
+    spread: number,
+    most: number,
+    silent: number,
+    floor: number,
+    enter: number,
+  ): void
+  leastOf(x: number, n: number): number
   beatPath(
     score: number,
     back: number,
@@ -73,6 +98,8 @@ export interface Workspace {
   /** The same in double precision; `length` counts for twice as many floats. */
   doubles(length: number): Float64Array
   ints(values: Int32Array): Int32Array
+  /** `length` bytes; they count for a quarter as many floats. */
+  bytes(length: number): Uint8Array
   /** Gives all its room free again, with what was written left in it; false when it has less than that. */
   reuse(size: number, arrays: number): boolean
 }
@@ -121,6 +148,7 @@ export function workspace(size: number, arrays = 32): Workspace {
     run: exports as Kernels,
     floats: (length) => new Float32Array(memory.buffer, take(length), length),
     doubles: (length) => new Float64Array(memory.buffer, take(2 * length), length),
+    bytes: (length) => new Uint8Array(memory.buffer, take(Math.ceil(length / 4)), length),
     ints(values) {
       const out = new Int32Array(memory.buffer, take(values.length), values.length)
       out.set(values)

@@ -17,6 +17,7 @@ export {
 } from './vectors'
 export { addPowers, roots, bands, complexNovelty } from './spectra'
 export { center, normalizedDifference, nextMinimum } from './periods'
-export { beatPath } from './paths'
+export { beatPath, holdStep, leastOf } from './paths'
 export { lockPhases } from './phases'
 export { correlate, predictionError, undoPrediction } from './prediction'
+export { blockPowers, runningSums, slidingMeans } from './rises'

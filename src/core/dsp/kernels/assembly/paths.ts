@@ -60,3 +60,62 @@ export function beatPath(
     }
   }
 }
+
+/**
+ * One frame of the search for held pitches: for each of `count` (even) pitches the cost of being held there after this
+ * frame, whether it was held before or is entered, and in stays[k] 1 where it was held.
+ *
+ * @param cost, next floats before and after; @param pitches doubles; @param stays bytes
+ * @param at the frame's pitch, or below 0 where it has none, which costs `silent`
+ * @param spread of the line around a held pitch; @param most what a frame may cost
+ * @param floor taken off all; @param enter cost of entering
+ */
+export function holdStep(
+  cost: usize,
+  next: usize,
+  stays: usize,
+  pitches: usize,
+  count: i32,
+  at: f64,
+  spread: f64,
+  most: f64,
+  silent: f64,
+  floor: f64,
+  enter: f64,
+): void {
+  const place = f64x2.splat(at)
+  const wide = f64x2.splat(spread)
+  const half = f64x2.splat(0.5)
+  const highest = f64x2.splat(most)
+  const none = f64x2.splat(silent)
+  const low = f64x2.splat(floor)
+  const entered = f64x2.splat(enter)
+  for (let k = 0; k < count; k += 2) {
+    let emit = none
+    if (at >= 0) {
+      const off = f64x2.div(f64x2.sub(place, v128.load(pitches + ((<usize>k) << 3))), wide)
+      emit = f64x2.min(highest, f64x2.mul(f64x2.mul(half, off), off))
+    }
+    const stay = f64x2.promote_low_f32x4(v128.load64_zero(cost + ((<usize>k) << 2)))
+    const held = f64x2.le(stay, entered)
+    const least = v128.bitselect(stay, entered, held)
+    const sum = f32x4.demote_f64x2_zero(f64x2.add(f64x2.sub(least, low), emit))
+    v128.store64_lane(next + ((<usize>k) << 2), sum, 0)
+    store<u8>(stays + k, <u8>(i64x2.extract_lane(held, 0) & 1))
+    store<u8>(stays + k, <u8>(i64x2.extract_lane(held, 1) & 1), 1)
+  }
+}
+
+/** Index of the least of n floats, the first of several. */
+export function leastOf(x: usize, n: i32): i32 {
+  let best = 0
+  let least = load<f32>(x)
+  for (let k = 1; k < n; k++) {
+    const v = load<f32>(x + ((<usize>k) << 2))
+    if (v < least) {
+      least = v
+      best = k
+    }
+  }
+  return best
+}
