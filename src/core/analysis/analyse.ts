@@ -17,7 +17,7 @@ import type { Pitch } from './pitch/track'
 import { part, type Progress } from './progress'
 import { DEFAULT_TRANSIENTS, selectTransients } from './select'
 import { mainSource } from './source'
-import { eventsOf, withParts } from './events'
+import { eventsOf, laterOf, withParts } from './events'
 import type { AttackStart } from './refine'
 import { foundIn, placesOf, type Found, type Transient } from './transients'
 
@@ -73,12 +73,13 @@ export function measure(
   return judged(channels, sampleRate, curve, candidates, part(progress, 0.9, 1))
 }
 
-/** Share of the work after the frames that is done when the attacks are found, and when they have their places. */
+/** Share of the work after the frames that is done when attacks are found, have their places, and their parts. */
 const FOUND = 0.3
 const PLACED = 0.7
+const PARTED = 0.9
 
 /** The rest of `measure`, once the frames are made. */
-function judged(
+export function judged(
   channels: readonly Float32Array[],
   sampleRate: number,
   curve: OnsetStrength,
@@ -87,7 +88,19 @@ function judged(
 ): Measured {
   const heard = heardIn(channels[0]!.length, sampleRate, curve, candidates, part(progress, 0, FOUND))
   const places = placesOf(heard.found, channels, sampleRate, part(progress, FOUND, PLACED))
-  return finished(channels, sampleRate, curve, candidates, heard, places, progress)
+  const events = eventsIn(heard, places, channels, sampleRate)
+  const later = laterOf(events, channels, sampleRate, () => progress?.(PLACED))
+  progress?.(PARTED)
+  const whole = finished(
+    channels,
+    sampleRate,
+    curve,
+    candidates,
+    heard.line,
+    withParts(events, later, sampleRate),
+  )
+  progress?.(1)
+  return whole
 }
 
 /** What the frames of a recording say of its line and its attacks. */
@@ -108,31 +121,29 @@ export function heardIn(
   return { line, found: foundIn(length, sampleRate, curve, line.held, line.singleLine, progress) }
 }
 
-/**
- * What follows when the attacks have their places.
- *
- * @param places of what was found, from `placesOf`
- * @param early told the transients as soon as they are known, without their later attacks, slow strums in pieces
- */
+/** The events when the attacks have their places, without their later attacks. @param places from `placesOf` */
+export function eventsIn(
+  { line, found }: Heard,
+  places: readonly AttackStart[],
+  channels: readonly Float32Array[],
+  sampleRate: number,
+): readonly Transient[] {
+  const events = eventsOf(found, places, sampleRate)
+  return isLine(line) ? startsUnderneath(events, line.held, mainSource(channels, sampleRate)) : events
+}
+
+/** What follows when the transients are known. */
 export function finished(
   channels: readonly Float32Array[],
   sampleRate: number,
   curve: OnsetStrength,
   candidates: PitchCandidates,
-  { line, found }: Heard,
-  places: readonly AttackStart[],
-  progress?: Progress,
-  early?: (transients: readonly Transient[]) => void,
+  line: HeldPitch,
+  transients: readonly Transient[],
 ): Measured {
-  const events = eventsOf(found, places, sampleRate)
-  const transients = isLine(line)
-    ? startsUnderneath(events, line.held, mainSource(channels, sampleRate))
-    : events
-  early?.(transients)
-  const whole = withParts(transients, channels, sampleRate, () => progress?.(1))
-  const attacks = defaultAttacks(whole, sampleRate).map((t) => t.at / sampleRate)
+  const attacks = defaultAttacks(transients, sampleRate).map((t) => t.at / sampleRate)
   const pitch = finishedPitch(line, candidates, attacks, () => mainSource(channels, sampleRate))
-  return { ...line, curve, pitch, level: candidates.level, transients: whole }
+  return { ...line, curve, pitch, level: candidates.level, transients }
 }
 
 /** Which stretch method suits a measured recording. */

@@ -5,7 +5,7 @@ import { SAMPLE_RATE, slackWater, type DemoTrack } from '../../../demo/slack-wat
 import { median, onsetScore, percentile } from '../../../tests/support/measure'
 import { noise, sine, struck, vibrato } from '../../../tests/support/signals'
 import { samples } from '../units'
-import { defaultAttacks, finished, heardIn, materialOf, measure } from './analyse'
+import { defaultAttacks, eventsIn, heardIn, materialOf, measure } from './analyse'
 import { changePoint } from './refine'
 import { regionCuts } from './material'
 import {
@@ -16,7 +16,7 @@ import {
   selectTransients,
   ticksOf,
 } from './select'
-import { groupNear } from './events'
+import { groupNear, laterOf, withParts } from './events'
 import { onsetStrength } from './onset-strength'
 import { pitchCandidates } from './pitch/candidates'
 import { mainSource } from './source'
@@ -86,7 +86,7 @@ describe('on struck tones at three rates', () => {
   })
 })
 
-describe('places shared out between workers', () => {
+describe('places and later attacks shared out between workers', () => {
   it('are those that one finds alone, at any share', () => {
     const { channels } = struck(3, 6, 44100, 2)
     const curve = onsetStrength(channels, 44100)
@@ -95,12 +95,11 @@ describe('places shared out between workers', () => {
     expect(heard.found.length).toBeGreaterThan(10)
     const alone = measure(channels, 44100).transients
     for (const share of [0, 5, heard.found.length >> 1]) {
-      const [here, there] = [heard.found.slice(0, share), heard.found.slice(share)]
-      const places = [here, there].flatMap((part) => placesOf(part, channels, 44100))
-      let early: readonly Transient[] = []
-      const whole = finished(channels, 44100, curve, candidates, heard, places, undefined, (t) => (early = t))
-      expect(whole.transients).toEqual(alone)
-      expect(early.map((t) => t.at)).toEqual(alone.map((t) => t.at))
+      const shared = <T>(list: readonly T[]): T[][] => [list.slice(0, share), list.slice(share)]
+      const places = shared(heard.found).flatMap((part) => placesOf(part, channels, 44100))
+      const events = eventsIn(heard, places, channels, 44100)
+      const later = shared(events).flatMap((part) => laterOf(part, channels, 44100))
+      expect(withParts(events, later, 44100)).toEqual(alone)
     }
   })
 })

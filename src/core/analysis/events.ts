@@ -1,6 +1,6 @@
 // Musical events out of attacks: near ones are one event, and those that follow soon are its parts.
 import { samples, type Samples } from '../units'
-import { likelyLater, surelyLater } from './later-attacks'
+import { likelyLater, surelyLater, type LaterAttack } from './later-attacks'
 import type { AttackStart } from './refine'
 import type { Transient } from './transients'
 
@@ -51,25 +51,39 @@ const LIKELY = 0.5
 const FAINTER = 2
 
 /**
- * Events with the later attacks that belong to them. Those that a slow strum was taken apart into are one again; what
- * the next event begins with is not this one's.
+ * What may be later attacks of each of some events; nothing of weak ones.
  *
+ * @param channels planar audio; @param sampleRate Hz
  * @param go called now and then; may throw to cancel
  */
-export function withParts(
+export const laterOf = (
   events: readonly Transient[],
   channels: readonly Float32Array[],
   sampleRate: number,
   go?: () => void,
+): LaterAttack[][] =>
+  events.map(({ at, strength }, i) => {
+    if (i % 64 === 0) go?.()
+    return strength < LEAST_IN_PARTS ? [] : likelyLater(channels, sampleRate, at, strength)
+  })
+
+/**
+ * Events with the later attacks that belong to them. Those that a slow strum was taken apart into are one again; what
+ * the next event begins with is not this one's.
+ *
+ * @param later of each event, from `laterOf`
+ */
+export function withParts(
+  events: readonly Transient[],
+  later: readonly (readonly LaterAttack[])[],
+  sampleRate: number,
 ): Transient[] {
   const out: Transient[] = []
   /** The last place in the event before at which something seems to begin. */
   let reached = -Infinity
   events.forEach((t, i) => {
-    if (i % 64 === 0) go?.()
     const next = (events[i + 1]?.at ?? Infinity) - APART * sampleRate
-    const later = t.strength < LEAST_IN_PARTS ? [] : likelyLater(channels, sampleRate, t.at, t.strength)
-    const own = later.filter((a) => a.at < next && a.likely >= LIKELY)
+    const own = later[i]!.filter((a) => a.at < next && a.likely >= LIKELY)
     const parts = surelyLater(own)
     const last = out[out.length - 1]
     const goesOn =

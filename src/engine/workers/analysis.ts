@@ -9,7 +9,7 @@ import type { Transient } from '../../core/analysis/transients'
 import type { AudioData } from '../../core/audio/buffer'
 import { proxy, type WorkerPool } from './pool'
 import { claimable } from './claims'
-import type { MeasuredFrames, PlacedPieces, PlaceHelp } from './tasks'
+import type { Help, MeasuredFrames, Pieces } from './tasks'
 
 export interface AnalysisWatch {
   /** Told the share done, 0-1. */
@@ -63,18 +63,18 @@ async function framesOf(
 }
 
 /** The other workers of a pool as helpers of the one that judges a recording. */
-function placeHelp(pool: WorkerPool, audio: AudioData, signal: AbortSignal): PlaceHelp {
-  const helpers = new Map<number, Promise<PlacedPieces>>()
+function helpOf(pool: WorkerPool, audio: AudioData, signal: AbortSignal): Help {
+  const helpers = new Map<string, Promise<Pieces<never>>>()
   return {
-    begin(found, claims) {
+    begin(work, list, claims) {
       for (let who = 2; who <= pool.size; who++) {
-        const placed = pool.run((w, flag) => w.place(audio, found, claims, who, flag), signal)
+        const made = pool.run((w, flag) => w.share(work, audio, list, claims, who, flag), signal)
         // Should all be cancelled, nobody may ask for it any more.
-        placed.catch(() => undefined)
-        helpers.set(who, placed)
+        made.catch(() => undefined)
+        helpers.set(`${work} ${who}`, made as Promise<Pieces<never>>)
       }
     },
-    of: (who) => helpers.get(who)!,
+    from: (work, who) => helpers.get(`${work} ${who}`)!,
   }
 }
 
@@ -101,7 +101,7 @@ export async function analyseRecording(
   })
   // Only where other workers can read the recording where it lies.
   const isShared = !(channels[0]!.buffer instanceof ArrayBuffer)
-  const help = isShared ? proxy(placeHelp(pool, audio, signal)) : null
+  const help = isShared ? proxy(helpOf(pool, audio, signal)) : null
   const measured = await pool.run((w, flag) => w.judge(audio, curve, candidates, flag, early, help), signal)
   progress(JUDGED_END)
   const rest = proxy((share: number) => progress(JUDGED_END + (1 - JUDGED_END) * share))

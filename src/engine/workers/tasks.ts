@@ -7,6 +7,7 @@ import type { StatedTempo } from '../../core/analysis/beats/stated'
 import type { OnsetStrength } from '../../core/analysis/onset-strength'
 import type { PitchCandidates } from '../../core/analysis/pitch/candidates'
 import type { FrameRange } from '../../core/analysis/progress'
+import type { LaterAttack } from '../../core/analysis/later-attacks'
 import type { AttackStart } from '../../core/analysis/refine'
 import type { Found, Transient } from '../../core/analysis/transients'
 import type { AudioData } from '../../core/audio/buffer'
@@ -39,15 +40,22 @@ export interface MeasuredFrames {
   readonly candidates: PitchCandidates
 }
 
-/** Places of attacks, by piece. */
-export type PlacedPieces = ReadonlyMap<number, readonly AttackStart[]>
+/** What was made of a list, by piece: one thing for each entry of the piece. */
+export type Pieces<T> = ReadonlyMap<number, readonly T[]>
 
-/** Other workers that place attacks of the same recording. */
-export interface PlaceHelp {
+/** Work on every attack of a recording, or on every event, that workers share. */
+export interface Shared {
+  readonly places: { readonly of: Found; readonly made: AttackStart }
+  readonly later: { readonly of: Transient; readonly made: readonly LaterAttack[] }
+}
+export type SharedWork = keyof Shared
+
+/** Other workers that share such work. */
+export interface Help {
   /** Lets every other worker take pieces as soon as it is free. */
-  begin(found: readonly Found[], claims: Claims): void
-  /** What one of them has placed, once it is through. */
-  of(who: number): Promise<PlacedPieces>
+  begin<W extends SharedWork>(work: W, list: readonly Shared[W]['of'][], claims: Claims): void
+  /** What one of them has made, once it is through. */
+  from<W extends SharedWork>(work: W, who: number): Promise<Pieces<Shared[W]['made']>>
 }
 
 export interface Tasks {
@@ -83,16 +91,17 @@ export interface Tasks {
     candidates: PitchCandidates,
     flag: CancelFlag,
     early: (transients: readonly Transient[]) => void,
-    help: Remote<PlaceHelp & ProxyMarked> | null,
+    help: Remote<Help & ProxyMarked> | null,
   ): Promise<Measured>
-  /** Where a recording's attacks start, as many as are free: by pieces of them. @param who claims them */
-  place(
+  /** A share of such work, as many pieces of it as are free. @param who claims them */
+  share<W extends SharedWork>(
+    work: W,
     audio: AudioData,
-    found: readonly Found[],
+    list: readonly Shared[W]['of'][],
     claims: Claims,
     who: number,
     flag: CancelFlag,
-  ): Promise<PlacedPieces>
+  ): Promise<Pieces<Shared[W]['made']>>
   conclude(
     audio: AudioData,
     measured: Measured,

@@ -1,13 +1,13 @@
 // The worker: decodes, analyses and renders with the core.
 import { expose, transfer, type ProxyMarked, type Remote } from 'comlink'
-import { conclude, finished, heardIn } from '../../core/analysis/analyse'
+import { conclude, eventsIn, finished, heardIn, judged } from '../../core/analysis/analyse'
 import { findBeats } from '../../core/analysis/beats/track'
 import { onsetFrames, onsetStrength } from '../../core/analysis/onset-strength'
 import { pitchCandidates, pitchFrames } from '../../core/analysis/pitch/candidates'
 import { part, type Progress } from '../../core/analysis/progress'
 import { mainSource } from '../../core/analysis/source'
-import type { AttackStart } from '../../core/analysis/refine'
-import { placesOf, type Found } from '../../core/analysis/transients'
+import { laterOf, withParts } from '../../core/analysis/events'
+import { placesOf } from '../../core/analysis/transients'
 import { isAiff, readAiff } from '../../core/audio/aiff'
 import type { AudioData } from '../../core/audio/buffer'
 import { buildPeaks } from '../../core/audio/peaks'
@@ -23,9 +23,9 @@ import { renderPiece } from '../../core/render/piece'
 import { stretchAudio } from '../../core/stretch/stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES } from '../../core/stretch/types'
 import { packed } from '../storage/pack'
-import { claimable, doFree, othersIn } from './claims'
+import { claimable, doFree, othersIn, type Claims } from './claims'
 import { sharedMemory } from './shared'
-import type { CancelFlag, FramesPiece, MeasuredFrames, PlaceHelp, Tasks } from './tasks'
+import type { CancelFlag, FramesPiece, Help, MeasuredFrames, Shared, SharedWork, Tasks } from './tasks'
 
 const recordings = new Map<string, AudioData>()
 
@@ -53,31 +53,48 @@ function framesOf({ channels, sampleRate }: AudioData, ranges: FramesPiece, told
   return { curve, candidates: pitchCandidates(main, part(told, 0.6, 1), ranges.pitch) }
 }
 
-/** Attacks are placed so many at a time. */
+/** Attacks or events in a piece of work that is shared. */
 const TOGETHER = 32
 /** The number of whoever asks for help. */
 const ASKING = 1
 
-/** Finds the places of a piece of the attacks. */
-const placesIn =
-  ({ channels, sampleRate }: AudioData, found: readonly Found[], check: () => void) =>
-  (piece: number): AttackStart[] =>
-    placesOf(found.slice(piece * TOGETHER, (piece + 1) * TOGETHER), channels, sampleRate, check)
+const DO: {
+  [W in SharedWork]: (
+    audio: AudioData,
+    list: readonly Shared[W]['of'][],
+    check: () => void,
+  ) => Shared[W]['made'][]
+} = {
+  places: ({ channels, sampleRate }, list, check) => placesOf(list, channels, sampleRate, check),
+  later: ({ channels, sampleRate }, list, check) => laterOf(list, channels, sampleRate, check),
+}
 
-/** Places of all attacks, found with what other workers become free meanwhile. */
-async function placedTogether(
+/** The free pieces of some work. */
+const shareOf = <W extends SharedWork>(
+  work: W,
   audio: AudioData,
-  found: readonly Found[],
-  help: Remote<PlaceHelp & ProxyMarked> | null,
+  list: readonly Shared[W]['of'][],
+  claims: Claims,
+  who: number,
   check: () => void,
-): Promise<AttackStart[]> {
-  const claims = help && claimable(Math.ceil(found.length / TOGETHER))
-  if (!claims) return placesOf(found, audio.channels, audio.sampleRate, check)
-  void help.begin(found, claims)
-  const done = doFree(claims, ASKING, placesIn(audio, found, check))
-  // Only for those who have begun: two that wait for each other's beginning would wait for ever.
+): Map<number, Shared[W]['made'][]> =>
+  doFree(claims, who, (piece) => DO[work](audio, list.slice(piece * TOGETHER, (piece + 1) * TOGETHER), check))
+
+/** Work done together with what other workers become free meanwhile. */
+async function together<W extends SharedWork>(
+  work: W,
+  audio: AudioData,
+  list: readonly Shared[W]['of'][],
+  help: Remote<Help & ProxyMarked> | null,
+  check: () => void,
+): Promise<Shared[W]['made'][]> {
+  const claims = help && claimable(Math.ceil(list.length / TOGETHER))
+  if (!claims) return DO[work](audio, list, check)
+  void help.begin(work, list, claims)
+  const done: Map<number, readonly Shared[W]['made'][]> = shareOf(work, audio, list, claims, ASKING, check)
+  // Only from those who have begun: two that wait for each other's beginning would wait for ever.
   for (const who of othersIn(claims, ASKING))
-    for (const [piece, places] of await help.of(who)) done.set(piece, [...places])
+    for (const [piece, made] of await help.from(work, who)) done.set(piece, made)
   return [...claims.keys()].flatMap((piece) => done.get(piece)!)
 }
 
@@ -98,8 +115,7 @@ const tasks: Tasks = {
       onset: { from: 0, to: onset },
       pitch: { from: 0, to: pitch },
     })
-    const heard = heardIn(x.length, 44100, curve, candidates)
-    finished(audio.channels, 44100, curve, candidates, heard, placesOf(heard.found, audio.channels, 44100))
+    judged(audio.channels, 44100, curve, candidates)
     // The first stretch of a session should not be the first of the worker.
     const [source, length] = [{ sampleRate: 44100, channels: [x] }, 22050]
     const map = [0, length].map((at) => ({ source: at, target: Math.round(1.1 * at) }))
@@ -139,12 +155,16 @@ const tasks: Tasks = {
     const { channels, sampleRate } = audio
     const check = checkFor(flag)
     const heard = heardIn(channels[0]!.length, sampleRate, curve, candidates, check)
-    const places = await placedTogether(audio, heard.found, help, check)
-    return finished(channels, sampleRate, curve, candidates, heard, places, check, early)
+    const places = await together('places', audio, heard.found, help, check)
+    const events = eventsIn(heard, places, channels, sampleRate)
+    const later = await together('later', audio, events, help, check)
+    const transients = withParts(events, later, sampleRate)
+    early(transients)
+    return finished(channels, sampleRate, curve, candidates, heard.line, transients)
   },
-  async place(audio, found, claims, who, flag) {
+  async share(work, audio, list, claims, who, flag) {
     await loadFft()
-    return doFree(claims, who, placesIn(audio, found, checkFor(flag)))
+    return shareOf(work, audio, list, claims, who, checkFor(flag))
   },
   async conclude({ channels, sampleRate }, measured, stated, flag, progress) {
     await loadFft()
