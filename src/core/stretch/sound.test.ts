@@ -281,6 +281,33 @@ describe('level', () => {
   })
 })
 
+describe('a constant offset', () => {
+  it.each(['chords', 'mix', 'line'] as const)(
+    'stays as it is, and takes nothing of a soft tone beside it: %s',
+    (method) => {
+      const offset = 0.03
+      const tone = sine(220, 2, RATE, 0.05)
+      const left = tone.map((v) => v + offset)
+      for (const ratio of [0.75, 1.25]) {
+        const out = stretchAudio(
+          { channels: [left, tone], sampleRate: RATE },
+          whole(tone.length, ratio),
+          [],
+          settings({ method }),
+        )
+        const [from, to] = [0.5 * RATE, 1.3 * RATE]
+        const mean = out.map((x) => x.subarray(from, to).reduce((t, v) => t + v, 0) / (to - from))
+        expect(mean[0]).toBeCloseTo(offset, 4)
+        expect(mean[1]).toBeCloseTo(0, 4)
+        out.forEach((x, c) => {
+          const still = x.map((v) => v - mean[c]!)
+          expect(Math.abs(db(rms(still, from, to) / rms(tone, from, to)))).toBeLessThan(0.02)
+        })
+      }
+    },
+  )
+})
+
 describe('crossfades', () => {
   it('keep the level of like and of unlike sounds (Fink, Holters & Zölzer, DAFx 2016)', () => {
     for (const r of [0, 0.5, 1])

@@ -168,7 +168,9 @@ export function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
         power.byteOffset,
         peaks.byteOffset,
       )
-      const total = run.dot(power.byteOffset, ones.byteOffset, size / 2)
+      // A constant offset has no partner of negative frequency.
+      const still = now.reduce((sum, x) => sum + 0.5 * x[0]! * x[0]!, 0)
+      const total = run.dot(power.byteOffset, ones.byteOffset, size / 2) + still
       // Before the recording there is silence, which says nothing of its level; nor do parts.
       keeper.expect(masked || place < size / 2 ? NaN : (2 * total) / size)
       now.forEach((x, c) => {

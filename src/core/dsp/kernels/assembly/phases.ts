@@ -77,6 +77,8 @@ export function lockPhases(
     for (let c: usize = 0; c < all; c += stride) sum = f32x4.add(sum, powers(now + c + ((<usize>i) << 3)))
     v128.store(power + ((<usize>i) << 2), sum)
   }
+  let still: f32 = 0
+  for (let c: usize = 0; c < all; c += stride) still += load<f32>(now + c) * load<f32>(now + c)
   store<f32>(power, 0)
   store<f32>(power + ((<usize>half) << 2), 0)
   const count = findPeaks(power, half, peaks)
@@ -84,6 +86,11 @@ export function lockPhases(
   for (let p = 0; p < count; p++) {
     const peak = load<i32>(peaks + ((<usize>p) << 2))
     const end = p + 1 < count ? valley(power, peak, load<i32>(peaks + ((<usize>(p + 1)) << 2))) : half
+    // The side of a constant offset, whose power at 0 Hz is four times its: it turns as little as that.
+    if (peak === 1 && still > 2 * load<f32>(power + 4)) {
+      start = end
+      continue
+    }
     const bin = (<usize>peak) << 3
     let re: f64 = 0
     let im: f64 = 0
