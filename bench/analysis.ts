@@ -3,6 +3,7 @@ import { corpus } from './corpus/corpus'
 import { flamsFrom } from './corpus/flams'
 import { laterScore, type LaterScore } from './fit/later'
 import { sampledCorpus } from './corpus/sampled'
+import { restsFrom } from './corpus/rests'
 import { songsFrom } from './corpus/songs'
 import { canReadTunes, tunesFrom } from './corpus/tunes'
 import { canPlaySamples } from './corpus/sampler'
@@ -203,7 +204,8 @@ function benchLater(): void {
 export function benchAnalysis(asked: readonly string[]): void {
   const [code, sampled] = held(HELD_SEEDS)
   const [songs, tunes] = sung()
-  const titled = asked.includes('sampled') ? [sampled!, songs!] : [code!, sampled!, songs!, tunes!]
+  const resting: [string, Makers] = ['Loops that begin with a rest, held out', HELD_SEEDS.flatMap(restsFrom)]
+  const titled = asked.includes('sampled') ? [sampled!, songs!] : [code!, sampled!, resting, songs!, tunes!]
   for (const [title, makers] of titled) benchOn(title, makers, { ours })
   benchLater()
 }

@@ -32,15 +32,30 @@ export function linesFrom(base: number): (() => Piece)[] {
   return makers
 }
 
-/** Makers of bands, parts of bands and loops. */
-export function bandsFrom(base: number): (() => Piece)[] {
+interface Planned {
+  readonly name: string
+  readonly plan: BandPlan
+  readonly seed: number
+}
+
+const makerOf =
+  ({ name, plan, seed }: Planned) =>
+  (): Piece =>
+    bandPiece(name, plan, seed)
+
+/** Makers of bands, parts of bands and loops; and of the loops among them. */
+export const bandsFrom = (base: number): (() => Piece)[] => plansFrom(base).map(makerOf)
+export const loopsFrom = (base: number): (() => Piece)[] =>
+  plansFrom(base)
+    .filter(({ plan }) => plan.loop)
+    .map(makerOf)
+
+function plansFrom(base: number): Planned[] {
   const random = chance(base)
-  const makers: (() => Piece)[] = []
+  const plans: Planned[] = []
   let count = 100
-  const band = (name: string, plan: BandPlan): void => {
-    const s = base + 97 * ++count
-    makers.push(() => bandPiece(name, plan, s))
-  }
+  const band = (name: string, plan: BandPlan): void =>
+    void plans.push({ name, plan, seed: base + 97 * ++count })
   const feels: Feel[] = ['steady', 'steady', 'drift', 'loose', 'rubato', 'accelerando']
   const none = { chords: null, bass: false, tune: null } as const
   for (const meter of Object.keys(GROOVES))
@@ -120,7 +135,7 @@ export function bandsFrom(base: number): (() => Piece)[] {
           tune,
         })
       }
-  return makers
+  return plans
 }
 
 /** Makers of slow recordings in which little happens, whose beats are nobody's truth. */

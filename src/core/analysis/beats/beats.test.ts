@@ -1,6 +1,7 @@
 // Tempo, beats and meter: on rhythms whose beats are known, and what a person's corrections do.
 import { beforeAll, describe, expect, it } from 'vitest'
 import { bandPiece, type BandPlan } from '../../../../bench/corpus/pieces'
+import { rested } from '../../../../bench/corpus/rests'
 import type { Piece } from '../../../../bench/corpus/types'
 import { onsetScore } from '../../../../tests/support/measure'
 import { beatScore } from '../../../../tests/support/scores'
@@ -46,6 +47,16 @@ describe('a loop', () => {
     const longer = channels.map((x) => Float32Array.from([...x, ...new Float32Array(0.03 * sampleRate)]))
     const { tempo } = analyse(longer, sampleRate)
     expect(Math.abs(tempo.bpm - 104.37)).toBeLessThan(0.02)
+  })
+
+  it.each([0.5, 1])('that begins with a rest of %d beats has its tempo from its length', (rest) => {
+    const loop = rested(play({ loop: true, bars: 2, bpm: 118.4, chords: null, bass: false }, 21), rest)
+    const { tempo, beats, beatOne } = found(loop)
+    expect(Math.abs(tempo.bpm - 118.4)).toBeLessThan(0.02)
+    expect(beatF(loop, { beats })).toBeGreaterThan(0.9)
+    // The bar begins with the file.
+    const bar = (4 * 60) / 118.4
+    expect(Math.abs(beatOne! - bar * Math.round(beatOne! / bar))).toBeLessThan(0.03)
   })
 
   it('that is played loosely in sixteenths is as fast as its length says, in quarters', () => {

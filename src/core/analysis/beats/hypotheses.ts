@@ -1,7 +1,8 @@
 // Hypotheses of tempo, meter and the place of beat 1, and what speaks for each.
 import type { Chroma } from '../harmony/chroma'
 import { ACCENTS, accentsOf, largestNear, type Accents } from './accents'
-import { evenCounts, mayLoop } from './loop'
+import { explained } from './explained'
+import { evenCounts, mayLoop, restsFirst } from './loop'
 import { beatPath, type BeatConstraints } from './path'
 import type { Progress } from '../progress'
 import { candidatePeriods, repeats, repeatsAt, SHORTEST_QUARTER, type Period } from './periods'
@@ -67,22 +68,6 @@ export const HYPOTHESIS_FEATURES: readonly string[] = [
   ...METERS.flatMap((m) => ['low', 'onset', 'harmony', 'bass', 'hold'].map((f) => `${m} beat 1 ${f}`)),
 ]
 
-/** Share of the strength of all events that lies within a tolerance of a grid of `parts` a beat. */
-export function explained(r: Rhythm, beats: readonly number[], parts: number): number {
-  let inside = 0
-  let total = 1e-9
-  let k = 0
-  for (const e of r.events) {
-    while (k + 2 < beats.length && beats[k + 1]! <= e.time) k++
-    const gap = beats[k + 1]! - beats[k]!
-    const place = ((e.time - beats[k]!) / gap) * parts
-    const off = Math.abs(place - Math.round(place)) * (gap / parts)
-    total += e.strength
-    if (off < Math.min(0.032, 0.2 * (gap / parts))) inside += e.strength
-  }
-  return inside / total
-}
-
 /** How near the file's length is to a whole number of beats, 0-1; only short files are loops. */
 function wholeNumber(r: Rhythm, period: number): number {
   if (!mayLoop(r)) return 0
@@ -96,6 +81,13 @@ const ON_LAST = 0.2
 /** A tempo this near to a loop's is the loop's, as a share. */
 const SAME_LOOP = 0.012
 
+/** How long after a beat 1 the file begins, if its bars went on that far, seconds either way. */
+function fromStart({ beats, period }: Level, bar: number, phase: number): number {
+  const seconds = bar * period.seconds
+  const one = beats[phase]
+  return one === undefined ? Infinity : one - seconds * Math.round(one / seconds)
+}
+
 /** What the file's length and its first and last notes say about bars. */
 function edgeFeatures(r: Rhythm, level: Level, bar: number, phase: number): number[] {
   const { beats, period } = level
@@ -104,12 +96,13 @@ function edgeFeatures(r: Rhythm, level: Level, bar: number, phase: number): numb
   const bars = count / bar
   const first = r.events.find((e) => e.strength > 0.3)?.time ?? r.first
   const one = beats[phase]
+  const late = restsFirst(r) ? fromStart(level, bar, phase) : (one ?? Infinity) - first
   const last = r.events.length ? r.events[r.events.length - 1]!.time : r.last
   const near = beats.findIndex((b) => Math.abs(b - last) < ON_LAST * period.seconds)
   return [
     count % bar === 0 ? whole : 0,
     count % bar === 0 && Number.isInteger(Math.log2(bars)) ? whole : 0,
-    one !== undefined && Math.abs(one - first) < 0.07 ? 1 : 0,
+    Math.abs(late) < 0.07 ? 1 : 0,
     near >= 0 && (near - phase) % bar === 0 ? 1 : 0,
   ]
 }

@@ -1,6 +1,6 @@
 // One tempo or a changing one: a straight line through the beats, and how far the playing strays from it.
 import { lastAtOrBelow } from '../../search'
-import { explained } from './hypotheses'
+import { explained } from './explained'
 import { mayLoop } from './loop'
 import type { Rhythm } from './rhythm'
 
