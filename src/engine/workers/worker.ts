@@ -1,13 +1,12 @@
 // The worker: decodes, analyses and renders with the core.
-import { expose, transfer, type ProxyMarked, type Remote } from 'comlink'
+import { expose, transfer } from 'comlink'
 import { conclude, eventsIn, finished, heardIn, judged } from '../../core/analysis/analyse'
 import { findBeats } from '../../core/analysis/beats/track'
 import { onsetFrames, onsetStrength } from '../../core/analysis/onset-strength'
 import { pitchCandidates, pitchFrames } from '../../core/analysis/pitch/candidates'
 import { part, type Progress } from '../../core/analysis/progress'
 import { mainSource } from '../../core/analysis/source'
-import { laterOf, withParts } from '../../core/analysis/events'
-import { placesOf } from '../../core/analysis/transients'
+import { withParts } from '../../core/analysis/events'
 import { isAiff, readAiff } from '../../core/audio/aiff'
 import type { AudioData } from '../../core/audio/buffer'
 import { buildPeaks } from '../../core/audio/peaks'
@@ -23,9 +22,10 @@ import { renderPiece } from '../../core/render/piece'
 import { stretchAudio } from '../../core/stretch/stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES } from '../../core/stretch/types'
 import { packed } from '../storage/pack'
-import { claimable, doFree, othersIn, type Claims } from './claims'
+import { doFree } from './claims'
 import { sharedMemory } from './shared'
-import type { CancelFlag, FramesPiece, Help, MeasuredFrames, Shared, SharedWork, Tasks } from './tasks'
+import { shareOf, together } from './sharing'
+import type { CancelFlag, FramesPiece, MeasuredFrames, Tasks } from './tasks'
 
 const recordings = new Map<string, AudioData>()
 
@@ -51,51 +51,6 @@ function framesOf({ channels, sampleRate }: AudioData, ranges: FramesPiece, told
   const curve = onsetStrength(channels, sampleRate, part(told, 0, 0.6), ranges.onset)
   const main = mainSource(channels, sampleRate, true)
   return { curve, candidates: pitchCandidates(main, part(told, 0.6, 1), ranges.pitch) }
-}
-
-/** Attacks or events in a piece of work that is shared. */
-const TOGETHER = 32
-/** The number of whoever asks for help. */
-const ASKING = 1
-
-const DO: {
-  [W in SharedWork]: (
-    audio: AudioData,
-    list: readonly Shared[W]['of'][],
-    check: () => void,
-  ) => Shared[W]['made'][]
-} = {
-  places: ({ channels, sampleRate }, list, check) => placesOf(list, channels, sampleRate, check),
-  later: ({ channels, sampleRate }, list, check) => laterOf(list, channels, sampleRate, check),
-}
-
-/** The free pieces of some work. */
-const shareOf = <W extends SharedWork>(
-  work: W,
-  audio: AudioData,
-  list: readonly Shared[W]['of'][],
-  claims: Claims,
-  who: number,
-  check: () => void,
-): Map<number, Shared[W]['made'][]> =>
-  doFree(claims, who, (piece) => DO[work](audio, list.slice(piece * TOGETHER, (piece + 1) * TOGETHER), check))
-
-/** Work done together with what other workers become free meanwhile. */
-async function together<W extends SharedWork>(
-  work: W,
-  audio: AudioData,
-  list: readonly Shared[W]['of'][],
-  help: Remote<Help & ProxyMarked> | null,
-  check: () => void,
-): Promise<Shared[W]['made'][]> {
-  const claims = help && claimable(Math.ceil(list.length / TOGETHER))
-  if (!claims) return DO[work](audio, list, check)
-  void help.begin(work, list, claims)
-  const done: Map<number, readonly Shared[W]['made'][]> = shareOf(work, audio, list, claims, ASKING, check)
-  // Only from those who have begun: two that wait for each other's beginning would wait for ever.
-  for (const who of othersIn(claims, ASKING))
-    for (const [piece, made] of await help.from(work, who)) done.set(piece, made)
-  return [...claims.keys()].flatMap((piece) => done.get(piece)!)
 }
 
 const tasks: Tasks = {
