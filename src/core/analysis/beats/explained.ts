@@ -16,3 +16,10 @@ export function explained(r: Rhythm, beats: readonly number[], parts: number): n
   }
   return inside / total
 }
+
+/** Parts of a beat that notes are looked for on: quarters and thirds. */
+export const PARTS = [4, 3] as const
+
+/** The same on quarters or on thirds of beats, whichever explain more. */
+export const explainedByParts = (r: Rhythm, beats: readonly number[]): number =>
+  Math.max(...PARTS.map((parts) => explained(r, beats, parts)))

@@ -81,7 +81,7 @@ const ON_LAST = 0.2
 /** A tempo this near to a loop's is the loop's, as a share. */
 const SAME_LOOP = 0.012
 
-/** How long after a beat 1 the file begins, if its bars went on that far, seconds either way. */
+/** When the beat 1 nearest to the file's start comes, if its bars went on that far: seconds, below 0 before it. */
 function fromStart({ beats, period }: Level, bar: number, phase: number): number {
   const seconds = bar * period.seconds
   const one = beats[phase]

@@ -1,5 +1,5 @@
 // Files that may have been cut to their bars, and the even beats that they may have.
-import { explained } from './explained'
+import { explainedByParts } from './explained'
 import type { Rhythm } from './rhythm'
 
 /** Files longer than this are no loops, and none that begin with a longer silence, seconds. */
@@ -8,9 +8,8 @@ const SILENCE = 0.06
 /** Unless they are at most so long, and even beats from their first sample on explain so much of what is played. */
 const LONGEST_RESTING = 12
 const RESTING_EXPLAINED = 0.9
-/** By so many notes at least, on quarters or thirds of beats. */
+/** By so many notes at least. */
 const TELLING = 6
-const PARTS = [4, 3] as const
 /** Beats that a loop is taken to have: bars of two, three or four beats, doubled any number of times. */
 const COUNTS = [4, 6, 8, 12, 16, 24, 32, 48, 64]
 /** Tempos that are looked for, BPM. */
@@ -27,11 +26,12 @@ const even = (from: number, count: number, seconds: number): number[] =>
 
 function looksRested(r: Rhythm): boolean {
   if (r.first <= SILENCE || r.length > LONGEST_RESTING || r.events.length < TELLING) return false
-  return divisions(r).some(({ count, seconds }) =>
-    PARTS.some((parts) => explained(r, even(0, count + 1, seconds), parts) >= RESTING_EXPLAINED),
+  return divisions(r).some(
+    ({ count, seconds }) => explainedByParts(r, even(0, count + 1, seconds)) >= RESTING_EXPLAINED,
   )
 }
 
+/** Every way to count a file asks anew. */
 const known = new WeakMap<Rhythm, boolean>()
 
 /** True for a loop that begins with a rest: its length divides into the beats that it goes on by. */
@@ -44,7 +44,10 @@ export function restsFirst(r: Rhythm): boolean {
 /** True where a file may have been cut to its bars. */
 export const mayLoop = (r: Rhythm): boolean => r.length <= LONGEST && (r.first <= SILENCE || restsFirst(r))
 
-/** Even beats from a file's first sound on, as many as it may have been cut to; none where it is no loop. */
+/**
+ * Even beats from a file's first sound on, or from its first sample where it begins with a rest: as many as it may have
+ * been cut to; none where it is no loop.
+ */
 export function evenCounts(r: Rhythm): { readonly seconds: number; readonly beats: readonly number[] }[] {
   if (!mayLoop(r)) return []
   const first = r.events[0] && r.events[0].time < SILENCE ? r.events[0].time : r.first

@@ -1,6 +1,6 @@
 // One tempo or a changing one: a straight line through the beats, and how far the playing strays from it.
 import { lastAtOrBelow } from '../../search'
-import { explained } from './explained'
+import { explainedByParts, PARTS } from './explained'
 import { mayLoop } from './loop'
 import type { Rhythm } from './rhythm'
 
@@ -143,8 +143,7 @@ const CUT_MOST = 0.012
 /** Where no tempo is plain: within this share of a beat, if a grid as long as the file explains what is played. */
 const CUT_BEAT = 0.08
 const EXPLAINED = 0.85
-/** Parts of a beat that notes are played on, and the strength of those that tell. */
-const PARTS = [4, 3] as const
+/** Strength of the notes that tell. */
 const TELLS = 0.3
 
 /** A note is on a beat this near to it, seconds. */
@@ -169,7 +168,7 @@ const explainedBy = (r: Rhythm, fit: SteadyFit): number => {
   const from = Math.floor((r.first - fit.start) / fit.period) - 1
   const count = Math.ceil(r.length / fit.period) + 3
   const beats = Array.from({ length: count }, (_, i) => fit.start + (from + i) * fit.period)
-  return Math.max(...PARTS.map((parts) => explained(r, beats, parts)))
+  return explainedByParts(r, beats)
 }
 
 /**

@@ -1,4 +1,4 @@
-// The search for the best path of beats: dynamic programming over places and intervals.
+// Searches for the best path, by dynamic programming: of beats over places and intervals, of held pitches over frames.
 
 /** No interval before this one: the path begins here. */
 const BEGINS: u8 = 255
