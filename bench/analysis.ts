@@ -5,6 +5,8 @@ import { laterScore, type LaterScore } from './fit/later'
 import { sampledCorpus } from './corpus/sampled'
 import { restsFrom } from './corpus/rests'
 import { songsFrom } from './corpus/songs'
+import { canReadCompositions, compositions } from './corpus/compositions'
+import { canReadStyles, stylesFrom } from './corpus/styles'
 import { canReadTunes, tunesFrom } from './corpus/tunes'
 import { canPlaySamples } from './corpus/sampler'
 import type { Piece } from './corpus/types'
@@ -73,7 +75,7 @@ const near = (a: number, b: number): number => (Math.abs(a / b - 1) <= 0.04 ? 1 
 
 /** Scores one estimate of one recording into a table. */
 export function judge(p: Piece, e: Estimate, t: Table): void {
-  if (e.onsets) {
+  if (e.onsets && p.onsets.length) {
     const wide = onsetScore(p.onsets, e.onsets, 0.05)
     t.add(`transients ${p.kind}: F ±50 ms`, wide.f)
     if (p.kind !== 'soft' && p.kind !== 'sung') {
@@ -123,21 +125,25 @@ export function judge(p: Piece, e: Estimate, t: Table): void {
 const line = (cells: readonly string[]): void =>
   void process.stdout.write(cells.map((c, i) => (i ? c.padStart(10) : c.padEnd(44))).join('') + '\n')
 
+/** A maker makes a recording, or several of one score. */
+type Makers = readonly (() => Piece | readonly Piece[])[]
+
+function* made(makers: Makers): Iterable<Piece> {
+  for (const make of makers) yield* [make()].flat()
+}
+
 type Estimator = (p: Piece) => Estimate
 
 /** Scores estimators on recordings and prints a column for each. */
-function benchOn(
-  title: string,
-  makers: readonly (() => Piece)[],
-  estimators: Readonly<Record<string, Estimator>>,
-): void {
+function benchOn(title: string, makers: Makers, estimators: Readonly<Record<string, Estimator>>): void {
   const names = Object.keys(estimators)
   const tables = names.map(() => new Table())
-  for (const make of makers) {
-    const p = make()
+  let count = 0
+  for (const p of made(makers)) {
     names.forEach((name, i) => judge(p, estimators[name]!(p), tables[i]!))
+    count++
   }
-  process.stdout.write(`\n${title}: ${makers.length} recordings\n`)
+  process.stdout.write(`\n${title}: ${count} recordings\n`)
   line(['', ...names])
   const figure = (v: number): string => (Number.isNaN(v) ? '-' : v.toFixed(3))
   for (const name of [...tables[0]!.names].sort((a, b) => a.localeCompare(b)))
@@ -146,8 +152,6 @@ function benchOn(
 
 /** Seeds of the sampled half: one alone has some two dozen bands, of which a single one is four per cent. */
 const HELD_SEEDS = [770000, 870000, 970000]
-
-type Makers = readonly (() => Piece)[]
 
 /** Songs and tunes are played by both kinds of instruments, and are looked at for their beats, bars, keys and notes. */
 const SONG_SEEDS = [770000, 870000]
@@ -163,13 +167,22 @@ function held(seeds: readonly number[]): [string, Makers][] {
   ]
 }
 
-/** Songs made by code, and tunes that nobody here made up. */
-function sung(): [string, Makers][] {
-  if (!canReadTunes()) process.stdout.write('Traditional tunes: install abcmidi to measure them.\n')
-  return [
-    ['Songs, held out', canPlaySamples() ? SONG_SEEDS.flatMap(songsFrom) : []],
-    ['Traditional tunes', canReadTunes() ? tunesFrom(1) : []],
+/** Songs made by code, and tunes, scores and styles that nobody here made up. */
+function others(): Record<'songs' | 'scores' | 'styles' | 'tunes', [string, Makers]> {
+  const samples = canPlaySamples()
+  const [scores, styles] = [samples && canReadCompositions('held'), samples && canReadStyles()]
+  const missing = [
+    ...(canReadTunes() ? [] : ['abcmidi for tunes']),
+    ...(scores ? [] : ['openttd-openmsx for scores']),
+    ...(styles ? [] : ['mma for accompaniments']),
   ]
+  if (missing.length) process.stdout.write(`Not measured: install ${missing.join(', ')}.\n`)
+  return {
+    songs: ['Songs, held out', samples ? SONG_SEEDS.flatMap(songsFrom) : []],
+    scores: ['Scores of a game, held out', scores ? compositions('held', 1) : []],
+    styles: ['Accompaniments in many styles, held out', styles ? stylesFrom('held', 1) : []],
+    tunes: ['Traditional tunes', canReadTunes() ? tunesFrom(1) : []],
+  }
 }
 
 /** Flams and strums: their events, the share of later attacks that is found, and of those found that are none. */
@@ -203,9 +216,11 @@ function benchLater(): void {
  */
 export function benchAnalysis(asked: readonly string[]): void {
   const [code, sampled] = held(HELD_SEEDS)
-  const [songs, tunes] = sung()
+  const { songs, scores, styles, tunes } = others()
   const resting: [string, Makers] = ['Loops that begin with a rest, held out', HELD_SEEDS.flatMap(restsFrom)]
-  const titled = asked.includes('sampled') ? [sampled!, songs!] : [code!, sampled!, resting, songs!, tunes!]
+  const titled = asked.includes('sampled')
+    ? [sampled!, songs, scores, styles]
+    : [code!, sampled!, resting, songs, scores, styles, tunes]
   for (const [title, makers] of titled) benchOn(title, makers, { ours })
   benchLater()
 }

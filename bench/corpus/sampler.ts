@@ -1,5 +1,6 @@
 // A sampler: scores written as MIDI files and rendered by FluidSynth with the General MIDI sound set that Debian carries
 // (apt-get install fluidsynth fluid-soundfont-gm), and what each of its notes is like when it is played alone.
+import midi from '@tonejs/midi'
 import FFT from 'fft.js'
 import { execFileSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
@@ -58,44 +59,56 @@ function midiFile(events: readonly Event[], programs: ReadonlyMap<number, number
   return Uint8Array.from([...header, ...track, ...body])
 }
 
-export function rendered(
-  events: readonly Event[],
-  programs: ReadonlyMap<number, number>,
-  wet: boolean,
-): readonly Float32Array[] {
+/**
+ * A Standard MIDI File as the sampler plays it.
+ *
+ * @param wet with the room of the synthesizer
+ * @returns channels at 44.1 kHz
+ */
+export function played(file: Uint8Array, wet = false): readonly Float32Array[] {
   const folder = mkdtempSync(path.join(tmpdir(), 'corpus-'))
   try {
     const [mid, wav] = [path.join(folder, 'a.mid'), path.join(folder, 'a.wav')]
-    writeFileSync(mid, midiFile(events, programs))
-    const room = wet ? '1' : '0'
-    execFileSync(
-      'fluidsynth',
-      [
-        '-ni',
-        '-g',
-        '0.7',
-        '-r',
-        '44100',
-        '-R',
-        room,
-        '-C',
-        '0',
-        '-O',
-        's24',
-        '-T',
-        'wav',
-        '-F',
-        wav,
-        SOUNDS,
-        mid,
-      ],
-      { stdio: 'ignore' },
-    )
+    writeFileSync(mid, file)
+    const sound = ['-g', '0.7', '-r', '44100', '-R', wet ? '1' : '0', '-C', '0']
+    const output = ['-O', 's24', '-T', 'wav', '-F', wav]
+    execFileSync('fluidsynth', ['-ni', ...sound, ...output, SOUNDS, mid], { stdio: 'ignore' })
     return readWav(new Uint8Array(readFileSync(wav))).audio.channels
   } finally {
     rmSync(folder, { recursive: true })
   }
 }
+
+/** Quarters of 480 ticks at 125 BPM: a tick is a millisecond. */
+const EVEN = { ppq: 480, bpm: 125 }
+
+/**
+ * A score with all its times in seconds, at one tempo: at every change of tempo the sampler goes on from its next block.
+ *
+ * @param source whose header says when things happen; a track keeps the first of its programs
+ */
+export function evenly(source: InstanceType<typeof midi.Midi>): Uint8Array {
+  const out = new midi.Midi()
+  out.header.setTempo(EVEN.bpm)
+  if (out.header.ppq !== EVEN.ppq) throw new Error(`A quarter has ${out.header.ppq} ticks.`)
+  for (const from of source.tracks) {
+    const track = out.addTrack()
+    track.channel = from.channel
+    track.instrument.number = from.instrument.number
+    for (const { number, value, time } of Object.values(from.controlChanges).flat())
+      track.addCC({ number, value, time })
+    for (const { value, time } of from.pitchBends) track.addPitchBend({ value, time })
+    for (const { midi: key, time, duration, velocity } of from.notes)
+      track.addNote({ midi: key, time, duration, velocity })
+  }
+  return out.toArray()
+}
+
+export const rendered = (
+  events: readonly Event[],
+  programs: ReadonlyMap<number, number>,
+  wet: boolean,
+): readonly Float32Array[] => played(midiFile(events, programs), wet)
 
 /** What the sampler makes of a note played alone. */
 export interface Alone {

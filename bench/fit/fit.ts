@@ -1,9 +1,12 @@
 // npm run bench fit [transients|alike|starts|places|later|ranking]: fits the networks of the analysis anew from seeds that are not measured, and writes them.
 import { writeFileSync } from 'node:fs'
 import { bandsFrom, linesFrom, sparseFrom, stillFrom } from '../corpus/corpus'
+import { canReadCompositions, compositions } from '../corpus/compositions'
 import { flamsFrom } from '../corpus/flams'
 import { otherSampledLines, sampledCorpus, sampledLines } from '../corpus/sampled'
+import { restsFrom } from '../corpus/rests'
 import { songsFrom } from '../corpus/songs'
+import { canReadStyles, stylesFrom } from '../corpus/styles'
 import { canPlaySamples } from '../corpus/sampler'
 import { KINDS, type Kind, type Piece } from '../corpus/types'
 import { fitNetwork, together, type Example } from './network'
@@ -21,11 +24,17 @@ import { chroma } from '../../src/core/analysis/harmony/chroma'
 import type { Chooser, Network } from '../../src/core/analysis/judge'
 import { mainSource } from '../../src/core/analysis/source'
 
-/** Networks that rank, each begun in its own way, and their hidden units. */
-const FITS = [7, 8]
-const HIDDEN = 20
-const RANKING_SEEDS = [2000, 3000, 4000, 5000, 6000, 7000, 8000, 9000, 10000]
-const SONG_SEEDS = [...RANKING_SEEDS, 11000, 12000, 13000, 14000, 15000]
+/** Networks that rank: how each is begun, and the parts of scores that it is fitted to; and their hidden units. */
+const FITS = [
+  { begun: 7, parts: [1] },
+  { begun: 8, parts: [1] },
+  { begun: 9, parts: [1] },
+  { begun: 7, parts: [1, 500] },
+]
+const HIDDEN = 28
+const BAND_SEEDS = [2000, 3000, 4000, 5000, 6000, 7000, 8000]
+const PLAYED_SEEDS = [...BAND_SEEDS, 9000, 10000]
+const STYLE_SEEDS = [1000, 2000, 3000]
 
 /** 1 where a hypothesis has the beats, the meter and the bars right. */
 function rightOnes(p: Piece, h: Hypotheses): number[] {
@@ -119,21 +128,26 @@ function fitAlike(): void {
 }
 
 function fitBeats(): void {
-  const setsOf = (makers: Makers): Ranked[] =>
-    makers.flatMap((make) => {
-      const p = make()
-      return p.beats ? [rankedOf(p)] : []
-    })
-  const sampled = setsOf(RANKING_SEEDS.flatMap(sampledCorpus))
+  if (!canReadCompositions('fitted') || !canReadStyles())
+    throw new Error('Install simutrans-data, freedoom and mma first.')
+  const setsOf = (makers: readonly (() => Piece | readonly Piece[])[]): Ranked[] =>
+    makers.flatMap((make) => [make()].flat().flatMap((p) => (p.beats ? [rankedOf(p)] : [])))
+  const sampled = setsOf(PLAYED_SEEDS.flatMap(sampledCorpus))
   // Sampled ones twice, or they would be outnumbered.
   const ranked = [
-    ...setsOf(RANKING_SEEDS.flatMap(bandsFrom)),
+    ...setsOf(BAND_SEEDS.flatMap(bandsFrom)),
     ...sampled,
     ...sampled,
-    ...setsOf(SONG_SEEDS.flatMap(songsFrom)),
+    ...setsOf(PLAYED_SEEDS.flatMap(songsFrom)),
+    ...setsOf([2000, 3000].flatMap(restsFrom)),
+    ...setsOf(STYLE_SEEDS.flatMap((seed) => stylesFrom('fitted', seed))),
   ]
   // Several here too: what one of them is sure of by chance, the others are not.
-  const network = together(FITS.map((seed) => fitRanking(ranked, HIDDEN, 50, 5e-3, seed)))
+  const scores = new Map([1, 500].map((seed) => [seed, setsOf(compositions('fitted', seed))]))
+  const fits = FITS.map(({ begun, parts }) =>
+    fitRanking([...ranked, ...parts.flatMap((seed) => scores.get(seed)!)], HIDDEN, 40, 5e-3, begun),
+  )
+  const network = together(fits)
   write('src/core/analysis/beats/ranking-weights.ts', 'RANKING', '../judge', network)
 }
 

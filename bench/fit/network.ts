@@ -54,14 +54,24 @@ export function fitNetwork(
   }
 }
 
-/** One network that says what several say on the average: their hidden units side by side. All must scale alike. */
+/** The same network with its inputs scaled as another's are. */
+function rescaled(n: Network, { mean, spread }: Network): Network {
+  const inputs = mean.length
+  const hidden = n.hidden.map((row) => {
+    const shift = mean.reduce((sum, m, i) => sum + (row[i]! * (m - n.mean[i]!)) / n.spread[i]!, 0)
+    return [...mean.map((_, i) => round((row[i]! * spread[i]!) / n.spread[i]!)), round(row[inputs]! + shift)]
+  })
+  return { ...n, mean, spread, hidden }
+}
+
+/** One network that says what several say on the average: their hidden units side by side. */
 export function together(networks: readonly Network[]): Network {
   const share = (v: number): number => Number((v / networks.length).toFixed(5))
-  const { mean, spread } = networks[0]!
+  const first = networks[0]!
   return {
-    mean,
-    spread,
-    hidden: networks.flatMap((n) => n.hidden),
+    mean: first.mean,
+    spread: first.spread,
+    hidden: networks.flatMap((n) => (n === first ? n : rescaled(n, first)).hidden),
     output: [
       ...networks.flatMap((n) => n.output.slice(0, -1).map(share)),
       share(networks.reduce((sum, n) => sum + n.output[n.hidden.length]!, 0)),

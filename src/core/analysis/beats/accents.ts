@@ -2,7 +2,17 @@
 import { chromaBetween, type Chroma } from '../harmony/chroma'
 import { RATE, type Rhythm } from './rhythm'
 
-export const ACCENTS = ['low', 'middle', 'high', 'onset', 'level', 'harmony', 'bass', 'hold'] as const
+export const ACCENTS = [
+  'low',
+  'middle',
+  'high',
+  'onset',
+  'level',
+  'harmony',
+  'bass',
+  'hold',
+  'change',
+] as const
 export type Accent = (typeof ACCENTS)[number]
 
 /** A series a beat for each accent, each with mean 0 and variance 1. */
@@ -50,6 +60,36 @@ function holds(r: Rhythm, beats: readonly number[], gap: (i: number) => number):
   })
 }
 
+/** Beats on either side that are compared. */
+const SIDE = 4
+
+/** How different what comes after each beat is from what came before it: texture, level and harmony. */
+function changes(series: readonly Float32Array[], chords: readonly Float64Array[]): Float32Array {
+  const n = chords.length
+  const mean = (from: number, to: number, of: (i: number) => number): number => {
+    let sum = 0
+    for (let i = from; i < to; i++) sum += of(i)
+    return sum / (to - from)
+  }
+  return Float32Array.from({ length: n }, (_, i) => {
+    const [from, to] = [Math.max(0, i - SIDE), Math.min(n, i + SIDE)]
+    if (i - from < SIDE / 2 || to - i < SIDE / 2) return 0
+    const far = series.reduce(
+      (s, x) => s + Math.abs(mean(i, to, (k) => x[k]!) - mean(from, i, (k) => x[k]!)),
+      0,
+    )
+    const chord = (a: number, b: number): Float64Array =>
+      new Float64Array(12).map((_, k) => mean(a, b, (j) => chords[j]![k]!))
+    const [before, after] = [chord(from, i), chord(i, to)]
+    const dot = (a: Float64Array, b: Float64Array): number => a.reduce((s, v, k) => s + v * b[k]!, 0)
+    return (
+      far / series.length +
+      1 -
+      dot(before, after) / (Math.sqrt(dot(before, before) * dot(after, after)) + 1e-9)
+    )
+  })
+}
+
 /** Accents of the beats. @param harmony chroma of the recording */
 export function accentsOf(r: Rhythm, harmony: Chroma, beats: readonly number[]): Accents {
   const series = (f: (t: number, i: number) => number): Float32Array =>
@@ -64,20 +104,23 @@ export function accentsOf(r: Rhythm, harmony: Chroma, beats: readonly number[]):
     (_, i) =>
       i ? distance(c[i]!, c[i - 1]!) : 0
   const near = (x: Float32Array) => (t: number) => Math.min(4, largestNear(x, t, 4))
+  const [low, middle, high] = r.regions.map((x) => series(near(x)))
+  const level = series((t, i) => {
+    let sum = 0
+    let n = 0
+    for (let f = Math.max(0, Math.round(t * RATE)); f < (t + 0.5 * gap(i)) * RATE && f < r.frames; f++, n++)
+      sum += r.level[f]!
+    return n ? sum / n : -100
+  })
   return {
-    low: series(near(r.regions[0]!)),
-    middle: series(near(r.regions[1]!)),
-    high: series(near(r.regions[2]!)),
+    low: low!,
+    middle: middle!,
+    high: high!,
     onset: series(near(r.onset)),
-    level: series((t, i) => {
-      let sum = 0
-      let n = 0
-      for (let f = Math.max(0, Math.round(t * RATE)); f < (t + 0.5 * gap(i)) * RATE && f < r.frames; f++, n++)
-        sum += r.level[f]!
-      return n ? sum / n : -100
-    }),
+    level,
     harmony: series(change(whole)),
     bass: series(change(bass)),
     hold: standardized(holds(r, beats, gap)),
+    change: standardized(changes([low!, middle!, high!, level], whole)),
   }
 }

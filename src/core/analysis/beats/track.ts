@@ -1,6 +1,7 @@
 // Tempo, meter and beats of a recording: the likeliest hypothesis over its whole length, with what else it could be.
 import type { Chroma } from '../harmony/chroma'
-import { hypotheses, type Hypotheses } from './hypotheses'
+import { HYPOTHESIS_FEATURES } from './evidence'
+import { hypotheses, type Hypotheses, type Hypothesis } from './hypotheses'
 import { mayLoop } from './loop'
 import type { BeatConstraints } from './path'
 import { part, type Progress } from '../progress'
@@ -49,13 +50,15 @@ export interface BeatFindings {
 /** Hypotheses are compared on at most this much of a recording, seconds. */
 const EXCERPT = 120
 /** Log-odds that a stated tempo adds to hypotheses that agree with it within 2 %. */
-const STATED = 1.5
+const STATED = 4
 /** Log-odds by which one hypothesis must lead to be sure; evens out overconfident weights. */
 const CALM = 0.7
 
 /** Loops are counted in quarters no faster than this, BPM (common practice); log-odds taken for every octave above. */
 const LOOP_FAST = 172
 const HURRIED = 60
+/** Log-odds that a file of whole bars begins with one of them. */
+const BEGINS = 4
 
 const NONE: BeatFindings = {
   tempo: { bpm: 0, confidence: 0, candidates: [], steady: false },
@@ -107,16 +110,30 @@ interface Choice {
   }[]
 }
 
-/** Weighs all hypotheses; null where there are none. @param loop the file may have been cut to its bars */
+const [WHOLE_BARS, FIRST_ON_ONE] = (['file is whole bars', 'first note on beat 1'] as const).map((name) =>
+  HYPOTHESIS_FEATURES.indexOf(name),
+) as [number, number]
+
+/** What is added to the score of a place of beat 1 where a file may have been cut to its bars. */
+const beginsBar = ({ features }: Hypothesis): number =>
+  BEGINS * features[WHOLE_BARS]! * features[FIRST_ON_ONE]!
+
+/**
+ * Weighs all hypotheses; null where there are none.
+ *
+ * @param loop the file may have been cut to its bars; @param placing its tempo and meter are known, not its beat 1
+ */
 function choose(
   h: Hypotheses,
   stated: readonly StatedTempo[],
   loop: boolean,
+  placing = false,
 ): { best: number; choice: Choice } | null {
   if (!h.list.length) return null
   const z = h.list.map((x) => {
     const bpm = 60 / h.levels[x.level]!.period.seconds
     if (stated.some((s) => near(s.bpm, bpm, 0.02))) return CALM * score(x) + STATED
+    if (placing) return CALM * (score(x) + beginsBar(x))
     const hurried = loop && x.beatsPerBar % 3 ? Math.max(0, Math.log2(bpm / LOOP_FAST)) : 0
     return CALM * (score(x) - HURRIED * hurried)
   })
@@ -255,7 +272,7 @@ export function findBeats(
   progress?.(0.8)
   // The whole recording at the chosen period and meter; its beat 1 is judged anew over all bars.
   const whole = hypotheses(r, harmony, { ...constraints, beatsPerBar: choice.beatsPerBar }, [choice.period])
-  const placed = choose(whole, [], false)
+  const placed = choose(whole, [], false, true)
   if (!placed) return NONE
   const { level: levelIndex, phase } = whole.list[placed.best]!
   const { beats } = whole.levels[levelIndex]!
@@ -286,7 +303,8 @@ export function findBeats(
   ]
   for (const [ratio, relation] of RELATIONS) {
     const like = choice.levels.filter((l) => near(60 / l.period, bpm * ratio, 0.04))
-    const weight = like.reduce((s, l) => s + l.weight, 0)
+    // Its likeliest count alone, so that none comes before the one that was chosen for its likeliest count.
+    const weight = Math.max(0, ...like.map((l) => l.weight))
     if (ratio === 0.5 || ratio === 2 || weight > 0.01)
       candidates.push({
         bpm: bpm * ratio,
