@@ -33,7 +33,7 @@ export interface Piece {
   readonly loop: boolean
   readonly sampleRate: number
   readonly channels: readonly Float32Array[]
-  /** Starts of musical events (a strum or a flam is one), seconds. */
+  /** Starts of musical events (a strum or a flam is one), seconds; none where nobody knows them. */
   readonly onsets: readonly number[]
   /** True when something in it swells rather than is struck: its exact start is anybody's choice. */
   readonly swelling?: boolean

@@ -50,7 +50,7 @@ export interface BeatFindings {
 /** Hypotheses are compared on at most this much of a recording, seconds. */
 const EXCERPT = 120
 /** Log-odds that a stated tempo adds to hypotheses that agree with it within 2 %. */
-const STATED = 4
+const STATED = 3.1
 /** Log-odds by which one hypothesis must lead to be sure; evens out overconfident weights. */
 const CALM = 0.7
 
