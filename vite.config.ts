@@ -24,7 +24,7 @@ export default defineConfig({
   server: { headers: isolation, fs: { allow: ['../..'] } },
   test: {
     root: '.',
-    include: ['src/**/*.test.ts', 'eslint-rules/*.test.ts'],
+    include: ['src/**/*.test.ts', 'bench/**/*.test.ts', 'tests/support/*.test.ts', 'eslint-rules/*.test.ts'],
     setupFiles: ['tests/support/setup.ts'],
     testTimeout: 60_000,
     hookTimeout: 60_000,

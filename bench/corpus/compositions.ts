@@ -32,10 +32,9 @@ function inFolder(folder: string): Score[] {
   return files.sort().map((f) => ({ name: f.slice(0, -4), bytes: readFileSync(path.join(folder, f)) }))
 }
 
-/** Entries of a file that has a table of its parts: 16 bytes each, where it begins, how long it is, and its name. */
-function inFile(file: string): Score[] {
-  const data = new Uint8Array(readFileSync(file))
-  const view = new DataView(data.buffer)
+/** Scores among the parts of a file that has a table of them: 16 bytes each, where it begins, how long it is, and its name. */
+export function scoresIn(data: Uint8Array): Score[] {
+  const view = new DataView(data.buffer, data.byteOffset)
   const [count, table] = [view.getInt32(4, true), view.getInt32(8, true)]
   return Array.from({ length: count }, (_, i) => {
     const [from, size] = [view.getInt32(table + 16 * i, true), view.getInt32(table + 16 * i + 4, true)]
@@ -50,7 +49,7 @@ const STEADY = 0.003
 type Header = InstanceType<typeof midi.Midi>['header']
 
 /** Beats and bars as the header of a score says them, seconds, with the meters that it has until then. */
-function beatsOf(header: Header, until: number) {
+export function beatsOf(header: Header, until: number) {
   const signs = header.timeSignatures.map(({ ticks, timeSignature: [top, unit] }) => ({
     ticks,
     top: top!,
@@ -85,7 +84,7 @@ const ASIDE = 0.87
  * True where the notes lie on the beats of the header: some scores were played in freely, or are counted another way
  * than they are written.
  */
-function keepsItsBeats(source: InstanceType<typeof midi.Midi>): boolean {
+export function keepsItsBeats(source: InstanceType<typeof midi.Midi>): boolean {
   const { ppq, timeSignatures } = source.header
   const cells = new Float64Array(CELLS)
   for (const n of source.tracks.flatMap((t) => t.notes)) {
@@ -140,7 +139,9 @@ function composition({ name, bytes }: Score, parts: typeof PARTS, seed: number):
  * @param half of the sources; @param seed decides where parts begin
  */
 export function compositions(half: keyof typeof SOURCES, seed: number): (() => Piece[])[] {
-  const scores = SOURCES[half].flatMap((s) => (s.endsWith('.wad') ? inFile(s) : inFolder(s)))
+  const scores = SOURCES[half].flatMap((s) =>
+    s.endsWith('.wad') ? scoresIn(new Uint8Array(readFileSync(s))) : inFolder(s),
+  )
   const different = [
     ...new Map(scores.map((s) => [`${s.bytes.length} ${s.bytes.subarray(0, 2000).join()}`, s])).values(),
   ]

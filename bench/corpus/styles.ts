@@ -26,9 +26,8 @@ interface Style {
 /** Grooves that are no part of an even accompaniment. */
 const OTHER = /intro|end|fill|metronome|count|stop|break|hit|tag|solo|rubato/i
 
-/** A style of one meter; none where it has several, or one that is not looked for. */
-function readStyle(file: string): Style | undefined {
-  const text = readFileSync(file, 'latin1')
+/** A style of one meter from its text; none where it has several, or one that is not looked for. */
+export function readStyle(name: string, text: string): Style | undefined {
   const times = [...text.matchAll(/^\s*Time\s+(\d+)/gim)].map((m) => Number(m[1]))
   const signs = [...text.matchAll(/^\s*TimeSig\s+(\d+)[\s/]+(\d+)/gim)].map((m) => `${m[1]}/${m[2]}`)
   const grooves = [...text.matchAll(/^\s*DefGroove\s+(\S+)/gim)]
@@ -39,7 +38,7 @@ function readStyle(file: string): Style | undefined {
   if (!single || !quarters || !grooves.length) return undefined
   if (sign !== '4/4' && sign !== '3/4' && sign !== '6/8') return undefined
   if (sign !== '6/8' && METERS[sign]!.beatsPerBar !== quarters) return undefined
-  return { name: path.basename(file, '.mma'), grooves, meter: sign, quarters }
+  return { name, grooves, meter: sign, quarters }
 }
 
 /** Every fourth style is measured with, the others are for fitting. */
@@ -53,7 +52,9 @@ function styles(half: 'held' | 'fitted'): Style[] {
       .sort()
       .map((f) => path.join(LIBRARY, folder, f)),
   )
-  return files.filter((_, i) => (i % HELD === 0) === (half === 'held')).flatMap((f) => readStyle(f) ?? [])
+  return files
+    .filter((_, i) => (i % HELD === 0) === (half === 'held'))
+    .flatMap((f) => readStyle(path.basename(f, '.mma'), readFileSync(f, 'latin1')) ?? [])
 }
 
 /** Beats a minute that suit a style, going by its name. */
