@@ -1,6 +1,7 @@
 // A spoken-sung voice made by code with known pitch and formants, and what of it survives stretching and transposition.
 import { noise } from './signals'
-import { median, percentile, rms, db } from './measure'
+import { resonancesOf } from './resonances'
+import { percentile, rms, db } from './measure'
 import { pitchLine } from '../../src/core/analysis/pitch/find'
 import { mainSource } from '../../src/core/analysis/source'
 
@@ -12,6 +13,10 @@ const VOWELS = [
   [300, 870, 2240, 3300],
 ] as const
 const WIDTHS = [80, 90, 120, 175] as const
+/** Levels of the source fall with this power of frequency. */
+const TILT = -0.7
+/** Ends of vowels that are not judged, seconds. */
+const EDGE = 0.06
 /** Gains of harmonics are worked out every so many samples. */
 const STEP = 64
 
@@ -21,6 +26,8 @@ export interface Voiced {
   readonly vowels: readonly { from: number; to: number; formants: readonly number[] }[]
   /** Onsets of consonants, seconds. */
   readonly consonants: readonly number[]
+  /** Pitch so many seconds after a vowel begins, Hz. */
+  readonly pitchAt: (t: number) => number
 }
 
 /** Response of the vocal tract at a frequency: a chain of resonators, each 1 at 0 Hz. */
@@ -48,6 +55,8 @@ export function voice(hz: number, factor: number, vibrato: number, seconds: numb
   const x = new Float32Array(total)
   const vowels: { from: number; to: number; formants: readonly number[] }[] = []
   const consonants: number[] = []
+  const pitchAt = (t: number): number =>
+    hz * factor * 2 ** ((vibrato / 1200) * Math.sin(2 * Math.PI * 5.5 * t))
   VOWELS.forEach((formants, v) => {
     const from = 0.1 + v * (seconds + gap)
     vowels.push({ from, to: from + seconds, formants })
@@ -55,11 +64,9 @@ export function voice(hz: number, factor: number, vibrato: number, seconds: numb
     const most = Math.floor(9000 / (hz * factor))
     const spoken = (k: number, f0: number): [number, number] => {
       const [re, im] = tract(k * f0, formants)
-      const tilt = (k * factor) ** 0.7
-      return [re / tilt, im / tilt]
+      const tilt = (k * factor) ** TILT
+      return [re * tilt, im * tilt]
     }
-    const pitchAt = (t: number): number =>
-      hz * factor * 2 ** ((vibrato / 1200) * Math.sin(2 * Math.PI * 5.5 * t))
     // The tract stays while the pitch wavers under it: every harmonic's gain follows, between steps on a line.
     const gainsAt = (i: number): [number, number][] =>
       Array.from({ length: most }, (_, k) => spoken(k + 1, pitchAt(i / RATE)))
@@ -93,7 +100,7 @@ export function voice(hz: number, factor: number, vibrato: number, seconds: numb
     for (let i = 1; i < hiss.length; i++)
       x[start + i]! += (hiss[i]! - hiss[i - 1]!) * Math.min(1, i / 40, (hiss.length - i) / 2000)
   })
-  return { channels: [x], vowels, consonants }
+  return { channels: [x], vowels, consonants, pitchAt }
 }
 
 /** Linear prediction by the autocorrelation method (J. Makhoul, "Linear prediction", Proc. IEEE 63(4), 1975). */
@@ -131,36 +138,23 @@ function lowered(x: Float32Array): Float32Array {
   return out
 }
 
-/** Formants of a stretch of voice: peaks of the prediction spectrum nearest to where they should be, medians over frames. */
-export function formantsOf(x: Float32Array, from: number, to: number, near: readonly number[]): number[] {
-  const low = lowered(x.subarray(Math.round(from * RATE), Math.round(to * RATE)))
-  const rate = RATE / 4
-  for (let i = low.length - 1; i > 0; i--) low[i]! -= 0.9 * low[i - 1]!
-  const size = Math.round(0.04 * rate)
-  const found: number[][] = near.slice(0, 3).map(() => [])
-  for (let at = 0; at + size < low.length; at += size >> 1) {
-    const a = predictor(low.subarray(at, at + size), 12)
-    const level = (hz: number): number => {
-      let [re, im] = [0, 0]
-      a.forEach((v, k) => {
-        re += v * Math.cos((2 * Math.PI * hz * k) / rate)
-        im -= v * Math.sin((2 * Math.PI * hz * k) / rate)
-      })
-      return -(re * re + im * im)
-    }
-    const peaks: number[] = []
-    for (let hz = 160; hz < 4600; hz += 10) {
-      const [before, here, after] = [level(hz - 10), level(hz), level(hz + 10)]
-      // The top of the parabola through three steps: a step is 3 % of the lowest formant.
-      if (here > before && here >= after)
-        peaks.push(hz + (5 * (after - before)) / (2 * here - before - after))
-    }
-    found.forEach((list, i) => {
-      const best = peaks.reduce((b, p) => (Math.abs(p - near[i]!) < Math.abs(b - near[i]!) ? p : b), Infinity)
-      if (Number.isFinite(best)) list.push(best)
-    })
-  }
-  return found.map((l) => median(l))
+/**
+ * The first three formants of a vowel as it sounds, Hz.
+ *
+ * @param of a voice with this vowel and the pitch that it sounds at
+ * @param ratio of its length to that of the voice
+ * @param near formants to begin with
+ */
+export function formantsOf(
+  x: Float32Array,
+  of: Pick<Voiced, 'pitchAt'>,
+  vowel: Voiced['vowels'][number],
+  ratio = 1,
+  near: readonly number[] = vowel.formants,
+): number[] {
+  const inside = [(vowel.from + EDGE) * ratio, (vowel.to - EDGE) * ratio] as const
+  const pitchAt = (t: number): number => of.pitchAt(t / ratio - vowel.from)
+  return resonancesOf(x, RATE, inside, pitchAt, near, WIDTHS, TILT).slice(0, 3)
 }
 
 /** Crest factor of the prediction residual, mean over 30 ms frames. */
@@ -217,8 +211,8 @@ function between({ f0, hop }: { readonly f0: ArrayLike<number>; readonly hop: nu
 export interface VoiceReport {
   /** 95th percentile, cents. */
   readonly f0: number
-  /** Worst of the first three of all vowels, %. */
-  readonly formants: number
+  /** Farthest of the first three of each vowel, %. */
+  readonly formants: readonly number[]
   /** Ratio of the residual's crest factor to the wanted voice's, farthest from 1. */
   readonly sharpness: number
   /** Added wavering of steady vowels, dB. */
@@ -239,20 +233,18 @@ export function voiceReport(wanted: Voiced, output: Float32Array, ratio: number)
   const line = (x: Float32Array) => pitchLine(mainSource([x], RATE))
   const [a, b] = [line(ideal), line(output)]
   const errors: number[] = []
-  let [formants, sharp, added, level] = [0, 1, 0, 0]
+  let [sharp, added, level] = [1, 0, 0]
+  const formants: number[] = []
   for (const v of wanted.vowels) {
-    const [from, to] = [v.from + 0.06, v.to - 0.06]
+    const [from, to] = [v.from + EDGE, v.to - EDGE]
     for (let t = from * ratio; t < to * ratio; t += b.hop) {
       const k = Math.round(t / b.hop)
       const [x, y] = [between(a, (k * b.hop) / ratio), b.f0[k]!]
       if (x > 0 && y > 0) errors.push(Math.abs(1200 * Math.log2(y / x)))
       else errors.push(1200)
     }
-    const [p, q] = [
-      formantsOf(ideal, from, to, v.formants),
-      formantsOf(output, from * ratio, to * ratio, v.formants),
-    ]
-    p.forEach((hz, i) => (formants = Math.max(formants, 100 * Math.abs(q[i]! / hz - 1))))
+    const off = formantsOf(output, wanted, v, ratio).map((hz, i) => Math.abs(hz / v.formants[i]! - 1))
+    formants.push(100 * Math.max(...off))
     const s = sharpness(output, from * ratio, to * ratio) / sharpness(ideal, from, to)
     if (Math.abs(Math.log(s)) > Math.abs(Math.log(sharp))) sharp = s
     added = Math.max(added, wavering(output, from * ratio, to * ratio) - wavering(ideal, from, to))
@@ -262,7 +254,7 @@ export function voiceReport(wanted: Voiced, output: Float32Array, ratio: number)
     )
     if (Math.abs(d) > Math.abs(level)) level = d
   }
-  const off = wanted.consonants.map(
+  const late = wanted.consonants.map(
     (t) => 1000 * Math.abs(onsetOf(output, t * ratio) - onsetOf(ideal, t) - t * (ratio - 1)),
   )
   return {
@@ -270,7 +262,7 @@ export function voiceReport(wanted: Voiced, output: Float32Array, ratio: number)
     formants,
     sharpness: sharp,
     wavering: added,
-    consonants: Math.max(...off),
+    consonants: Math.max(...late),
     level,
   }
 }

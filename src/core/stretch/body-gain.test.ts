@@ -21,25 +21,36 @@ const span = (length: number, attackAtStart = true): Span => ({
   joinsStart: true,
   joinsEnd: true,
 })
+/** At one speed all the way. */
+const even = (s: Span) => ({ at: s.length, place: s.to, reach: 0 })
+const gainOf = (x: Readable, s: Span, turn = even(s)): number => bodyGain(x, s, 1000, turn)
 /** Power 4 for the first thousand samples, 1 after. */
 const loudFirst = reading(new Float32Array(10000).map((_, i) => (i < 1000 ? 2 : 1)))
 
 describe('the gain after an attack', () => {
   it.each([8000, 12500, 15000])('makes a note of 10000 samples as powerful over %i', (length) => {
-    const gain = bodyGain(loudFirst, span(length), 1000)
+    const gain = gainOf(loudFirst, span(length))
     const power = 4 * 1000 + gain ** 2 * (length - 1000)
     expect(power).toBeCloseTo((length / 10000) * (4 * 1000 + 9000), 0)
   })
+  it.each([8000, 15000])('knows what is read at another speed at first: 10000 samples over %i', (length) => {
+    // Power 4 for the head, 2 up to 3000, 1 after.
+    const falling = reading(new Float32Array(10000).map((_, i) => (i < 1000 ? 2 : i < 3000 ? Math.SQRT2 : 1)))
+    const turn = { at: 1000 + (2000 * length) / 20000, place: 3000, reach: 0 }
+    const gain = gainOf(falling, span(length), turn)
+    const body = 2 * (turn.at - 1000) + (length - turn.at)
+    expect(4 * 1000 + gain ** 2 * body).toBeCloseTo((length / 10000) * (4 * 1000 + 2 * 2000 + 7000), 0)
+  })
   it('is never more than 1 dB', () => {
     const click = reading(new Float32Array(10000).map((_, i) => (i < 1000 ? 10 : 1)))
-    expect(20 * Math.log10(bodyGain(click, span(20000), 1000))).toBeCloseTo(1, 2)
-    expect(20 * Math.log10(bodyGain(click, span(5000), 1000))).toBeCloseTo(-1, 2)
+    expect(20 * Math.log10(gainOf(click, span(20000)))).toBeCloseTo(1, 2)
+    expect(20 * Math.log10(gainOf(click, span(5000)))).toBeCloseTo(-1, 2)
   })
   it('is exactly 1 for tones, silence, an unchanged length and without an attack', () => {
-    expect(bodyGain(reading(sine(440, 1, RATE)), span(12500), 1000)).toBe(1)
-    expect(bodyGain(reading(new Float32Array(10000)), span(12500), 1000)).toBe(1)
-    expect(bodyGain(loudFirst, span(10000), 1000)).toBe(1)
-    expect(bodyGain(loudFirst, span(12500, false), 1000)).toBe(1)
+    expect(gainOf(reading(sine(440, 1, RATE)), span(12500))).toBe(1)
+    expect(gainOf(reading(new Float32Array(10000)), span(12500))).toBe(1)
+    expect(gainOf(loudFirst, span(10000))).toBe(1)
+    expect(gainOf(loudFirst, span(12500, false))).toBe(1)
   })
   it.each([
     ['chords', 0.75],

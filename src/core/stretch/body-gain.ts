@@ -29,17 +29,30 @@ export function madeUp(wanted: number, head: number, body: number, most = MOST_M
  * would lose some of its power, and a squeezed one gain some: the body makes up for it, by tenths of a decibel.
  *
  * @param head samples of the recording from the span's start on that are copied
+ * @param turn output sample, and the recording place that it reads, up to which the body goes at one speed; from there on
+ * at another; and half the length of a frame
  * @returns factor, exactly 1 where next to nothing is to be made up for
  */
-export function bodyGain(source: Readable, span: Span, head: number): number {
+export function bodyGain(
+  source: Readable,
+  span: Span,
+  head: number,
+  turn: { readonly at: number; readonly place: number; readonly reach: number },
+): number {
   if (!span.attackAtStart) return 1
   const whole = span.to - span.from
-  const rest = whole - head
+  const caught = Math.round(turn.place) - span.from
+  // A frame is as loud as all that its window reaches over.
+  const near = Math.min(whole, Math.max(caught, head + turn.reach))
+  const rest = whole - near
   const judged = Math.min(rest, Math.round(JUDGED * source.sampleRate))
   const power = (from: number, to: number): number =>
     rangeOf(source, span.from + from, span.from + to).reduce((sum, x) => sum + energy(x), 0)
   const loud = power(0, head)
-  const following = (power(head, head + judged) * rest) / judged
-  const stretched = (following * (span.length - head)) / rest
-  return madeUp((span.length / whole) * (loud + following), loud, stretched)
+  const between = power(head, near)
+  const following = judged > 0 ? (power(near, near + judged) * rest) / judged : 0
+  const speed = caught < whole ? (span.length - turn.at) / (whole - caught) : 0
+  const stretched =
+    (between * (turn.at - head + (near - caught) * speed)) / Math.max(1, near - head) + following * speed
+  return madeUp((span.length / whole) * (loud + between + following), loud, stretched)
 }

@@ -26,13 +26,34 @@ export interface Layout {
   readonly tail: number
 }
 
-/** Recording place under the centre of an output frame: linear over the body, and beyond its end. */
-function analysisPlace(span: Span, l: Layout, center: number): number {
-  const from = span.from + l.head
-  const even = (center - l.head) / (span.length - l.head)
-  const share = even < 1 && span.share
-  const x = share ? (share(center) - share(l.head)) / (share(span.length) - share(l.head)) : even
-  return from + x * (span.to - from)
+/** A body is where the map has it again after this long at least, seconds, and is read slower for it by a third at most. */
+const CATCH_UP = 0.023
+const SLOWEST = 3
+
+/** Which recording places a body reads. */
+interface Course {
+  /** Recording place under the centre of an output frame. */
+  readonly placeAt: (center: number) => number
+  /** Output sample from which on these are the map's. */
+  readonly caughtUp: number
+}
+
+/**
+ * The course of a body. The head is read at its own speed, so the body begins ahead of its place, or behind it, and comes
+ * back to where the map has it.
+ *
+ * @param rate samples per second
+ */
+function courseOf(span: Span, l: Layout, rate: number): Course {
+  const { from, to, length, share } = span
+  const step = (to - from) / length
+  const mapped = (n: number): number => (share && n < length ? share(n) * (to - from) : n * step)
+  const away = l.head - mapped(l.head)
+  const back = Math.min(length - l.head, Math.max(CATCH_UP * rate, (SLOWEST * Math.abs(away)) / step))
+  return {
+    placeAt: (center) => from + mapped(center) + away * Math.max(0, 1 - (center - l.head) / back),
+    caughtUp: l.head + back,
+  }
 }
 
 export type ReadBody = (out: readonly Float32Array[], at: number, count: number) => void
@@ -108,9 +129,14 @@ export function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
   for (const s of [...sums, weight]) s.fill(0)
   let [now, previous] = [room.spectra[0]!, room.spectra[1]!]
   const back = room.spectra[2]!
+  const { placeAt, caughtUp } = courseOf(span, l, source.sampleRate)
   const maskFor = masking(span, source.sampleRate, mask)
   const keeper = levelKeeper(OVERLAP)
-  const level = bodyGain(source, span, l.head)
+  const level = bodyGain(source, span, l.head, {
+    at: caughtUp,
+    place: placeAt(caughtUp),
+    reach: size / 2,
+  })
   const parts = new Float64Array(OVERLAP)
   /** At the end and at the beginning of the hop that is ready. */
   let [gain, before] = [1, 1]
@@ -154,7 +180,7 @@ export function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
       run.addProduct(squared.byteOffset, ones.byteOffset, weight.byteOffset, size)
       keeper.expect(NaN)
     } else {
-      const place = analysisPlace(span, l, center)
+      const place = placeAt(center)
       const masked = analyse(place, now)
       if (masked) partial = OVERLAP
       run.addProduct(squared.byteOffset, (masked ? mask : ones).byteOffset, weight.byteOffset, size)

@@ -1,0 +1,110 @@
+// Formants of a vowel by making it again: the resonances whose harmonics come nearest to those that sound.
+import { levenbergMarquardt } from 'ml-levenberg-marquardt'
+
+/** Length of a frame and distance of frames, seconds. */
+const FRAME = 0.04
+const HOP = 0.02
+/** Harmonics up to here are compared, Hz: what lies above has little of the first three formants. */
+const HIGHEST = 4500
+
+/** Log gain of a chain of resonators, each 1 at 0 Hz, at a frequency: formants and bandwidths in Hz. */
+export function resonance(hz: number, formants: ArrayLike<number>, widths: ArrayLike<number>): number {
+  let sum = 0
+  for (let i = 0; i < formants.length; i++) {
+    const [f, w] = [formants[i]!, widths[i]!]
+    sum -= 0.5 * Math.log((1 - (hz / f) ** 2) ** 2 + ((hz * w) / f ** 2) ** 2)
+  }
+  return sum
+}
+
+interface Harmonics {
+  /** Hz, and log amplitudes, one for every harmonic of every frame; `first` is where each frame's begin. */
+  readonly hz: number[]
+  readonly level: number[]
+  readonly first: number[]
+}
+
+/** Levels of harmonics whose pitch is known while it moves. */
+function harmonicsOf(
+  x: Float32Array,
+  rate: number,
+  from: number,
+  to: number,
+  pitchAt: (t: number) => number,
+): Harmonics {
+  const all: Harmonics = { hz: [], level: [], first: [] }
+  const size = Math.round(FRAME * rate)
+  const turn = new Float64Array(size)
+  for (let t = from; t + FRAME <= to; t += HOP) {
+    const at = Math.round(t * rate)
+    for (let i = 1; i < size; i++) turn[i] = turn[i - 1]! + (2 * Math.PI * pitchAt((at + i) / rate)) / rate
+    const hz = pitchAt((at + size / 2) / rate)
+    all.first.push(all.hz.length)
+    for (let k = 1; k * hz < HIGHEST; k++) {
+      let [re, im] = [0, 0]
+      for (let i = 0; i < size; i++) {
+        const w = x[at + i]! * (0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / size))
+        re += w * Math.cos(k * turn[i]!)
+        im -= w * Math.sin(k * turn[i]!)
+      }
+      all.hz.push(k * hz)
+      all.level.push(Math.log(Math.hypot(re, im) + 1e-9))
+    }
+  }
+  all.first.push(all.hz.length)
+  return all
+}
+
+/** Takes the mean of every frame away: how loud a vowel is says nothing of its formants. */
+function levelled(values: number[], first: readonly number[]): number[] {
+  for (let f = 0; f + 1 < first.length; f++) {
+    const [a, b] = [first[f]!, first[f + 1]!]
+    let mean = 0
+    for (let i = a; i < b; i++) mean += values[i]! / (b - a)
+    for (let i = a; i < b; i++) values[i]! -= mean
+  }
+  return values
+}
+
+/**
+ * Formants of a stretch of a vowel, Hz: those of the resonators whose response at all harmonics of all frames is nearest
+ * to what sounds, in log levels. It tells what peaks of a spectrum cannot where harmonics lie far apart.
+ *
+ * Source: C. G. Bell, H. Fujisaki, J. M. Heinz, K. N. Stevens & A. S. House, "Reduction of speech spectra by
+ * analysis-by-synthesis techniques", JASA 33(12), 1961.
+ *
+ * @param pitchAt known pitch in Hz at a second of x
+ * @param near formants to begin with, Hz; @param widths their bandwidths
+ * @param tilt of the voice's source, as a power of frequency
+ */
+export function resonancesOf(
+  x: Float32Array,
+  rate: number,
+  [from, to]: readonly [number, number],
+  pitchAt: (t: number) => number,
+  near: readonly number[],
+  widths: readonly number[],
+  tilt: number,
+): number[] {
+  const { hz, level, first } = harmonicsOf(x, rate, from, to, pitchAt)
+  const n = near.length
+  // Logs of how far formants and widths are from where they begin.
+  const formants = (p: readonly number[]): number[] => near.map((f, i) => f * Math.exp(p[i]!))
+  const model = (p: readonly number[]): ((i: number) => number) => {
+    const [f, w] = [formants(p), widths.map((v, i) => v * Math.exp(p[n + i]!))]
+    const values = levelled(
+      hz.map((v) => resonance(v, f, w) + tilt * Math.log(v)),
+      first,
+    )
+    return (i) => values[i]!
+  }
+  const found = levenbergMarquardt({ x: hz.map((_, i) => i), y: levelled(level, first) }, model, {
+    initialValues: new Array<number>(2 * n).fill(0),
+    gradientDifference: 1e-4,
+    centralDifference: true,
+    improvementThreshold: 1e-7,
+    errorTolerance: 1e-9,
+    maxIterations: 60,
+  })
+  return formants(found.parameterValues)
+}
