@@ -1,0 +1,59 @@
+// What follows an attack is where the map has it, whatever was copied of the attack.
+import { describe, expect, it } from 'vitest'
+import { imageChange, stereoPiece } from '../../../bench/stretch/image'
+import { rms } from '../../../tests/support/measure'
+import { stretchAudio } from './stretch'
+import { DEFAULT_STRETCH } from './types'
+
+const RATE = 44100
+const STRUCK = 0.5
+const CHANGE = 0.65
+
+/** A tone that sets in at `STRUCK` and turns soft at `CHANGE`, which no attack tells. */
+const tone = new Float32Array(1.4 * RATE).map((_, i) => {
+  const t = i / RATE
+  const level = t < STRUCK ? 0 : t < CHANGE ? 0.4 : 0.1
+  return level * Math.sin(2 * Math.PI * 440 * t)
+})
+
+/** When the tone turns soft, seconds. */
+function softFrom(x: Float32Array, after: number): number {
+  const level = (t: number): number => rms(x, Math.round((t - 0.01) * RATE), Math.round((t + 0.01) * RATE))
+  const middle = Math.sqrt((0.4 ** 2 + 0.1 ** 2) / 4)
+  let t = after
+  while (level(t) > middle) t += 0.0005
+  return t
+}
+
+describe('a body after its attack', () => {
+  it.each([
+    ['chords', 0.5],
+    ['chords', 1.5],
+    ['chords', 2],
+    ['mix', 0.5],
+    ['mix', 1.5],
+  ] as const)('with %s at %f comes back to its place within a tenth of a second', (method, ratio) => {
+    const map = [
+      { source: 0, target: 0 },
+      { source: tone.length, target: Math.round(tone.length * ratio) },
+    ]
+    const sound = { ...DEFAULT_STRETCH, method }
+    const [y] = stretchAudio({ channels: [tone], sampleRate: RATE }, map, [STRUCK * RATE], sound)
+    // Stretched at the speed that is left after the copied milliseconds, it would turn soft 12 and 24 ms too early.
+    expect(Math.abs(softFrom(y!, STRUCK * ratio + 0.03) - CHANGE * ratio)).toBeLessThan(0.005)
+  })
+
+  it.each(['chords', 'mix'] as const)('%s keeps a stereo image', (method) => {
+    const { channels, sampleRate } = stereoPiece()
+    const length = channels[0]!.length
+    const map = [
+      { source: 0, target: 0 },
+      { source: length, target: Math.round(length * 1.25) },
+    ]
+    const out = stretchAudio({ channels, sampleRate }, map, [], { ...DEFAULT_STRETCH, method })
+    const { level, mono, phase } = imageChange(channels, out, sampleRate, 1.25)
+    expect(level).toBeLessThan(0.3)
+    expect(mono).toBeLessThan(0.3)
+    expect(phase).toBeLessThan(5)
+  })
+})
