@@ -9,10 +9,33 @@ import path from 'node:path'
 import { readWav } from '../../src/core/audio/wav-read'
 
 // Any other General MIDI sound set can be named in SOUNDS, such as TimGM6mb.sf2 (apt-get install timgm6mb-soundfont).
-const SOUNDS = process.env.SOUNDS ?? '/usr/share/sounds/sf2/FluidR3_GM.sf2'
+const FOLDER = '/usr/share/sounds/sf2'
+/** Sound sets by the packages that they come in. */
+const SETS = {
+  'fluid-soundfont-gm': `${FOLDER}/FluidR3_GM.sf2`,
+  'csound-soundfont': `${FOLDER}/sf_GMbank.sf2`,
+  'musescore-general-soundfont-lossless': `${FOLDER}/MuseScore_General_Full.sf2`,
+} as const
+let sounds = process.env.SOUNDS ?? SETS['fluid-soundfont-gm']
 
 /** True where the synthesizer and its sounds are installed. */
-export const canPlaySamples = (): boolean => existsSync('/usr/bin/fluidsynth') && existsSync(SOUNDS)
+export const canPlaySamples = (): boolean => existsSync('/usr/bin/fluidsynth') && existsSync(sounds)
+
+/**
+ * What is made while another sound set plays.
+ *
+ * @throws Error when its package is not installed
+ */
+export function playedWith<T>(set: keyof typeof SETS, make: () => T): T {
+  const before = sounds
+  if (!existsSync(SETS[set])) throw new Error(`Install ${set} first.`)
+  sounds = SETS[set]
+  try {
+    return make()
+  } finally {
+    sounds = before
+  }
+}
 
 export interface Event {
   readonly start: number
@@ -72,7 +95,7 @@ export function played(file: Uint8Array, wet = false): readonly Float32Array[] {
     writeFileSync(mid, file)
     const sound = ['-g', '0.7', '-r', '44100', '-R', wet ? '1' : '0', '-C', '0']
     const output = ['-O', 's24', '-T', 'wav', '-F', wav]
-    execFileSync('fluidsynth', ['-ni', ...sound, ...output, SOUNDS, mid], { stdio: 'ignore' })
+    execFileSync('fluidsynth', ['-ni', ...sound, ...output, sounds, mid], { stdio: 'ignore' })
     return readWav(new Uint8Array(readFileSync(wav))).audio.channels
   } finally {
     rmSync(folder, { recursive: true })
@@ -197,7 +220,7 @@ export function playedAlone(
   // How hard it is played changes its sound, too; lines are played about alike.
   const level = (e: Event): number => (pitched ? 0.7 : Math.max(1, Math.round(10 * e.level)) / 10)
   const pitch = (e: Event): string =>
-    `${e.channel === 9 ? 'kit' : ''}${programs.get(e.channel) ?? 0} ${e.midi}`
+    `${sounds} ${e.channel === 9 ? 'kit' : ''}${programs.get(e.channel) ?? 0} ${e.midi}`
   const name = (e: Event): string => `${pitch(e)} ${level(e)}`
   const missing = events.filter((e) => !probed.has(name(e)) || (pitched && !tuned.has(pitch(e))))
   const kinds = [...new Map(missing.map((e) => [name(e), e])).values()]
