@@ -1,5 +1,6 @@
 // The analysis on recordings that were not used while developing it, beside reference libraries on the same files.
 import { corpus } from './corpus/corpus'
+import { dancesFrom } from './corpus/dances'
 import { flamsFrom } from './corpus/flams'
 import { laterScore, type LaterScore } from './fit/later'
 import { sampledCorpus } from './corpus/sampled'
@@ -218,9 +219,10 @@ export function benchAnalysis(asked: readonly string[]): void {
   const [code, sampled] = held(HELD_SEEDS)
   const { songs, scores, styles, tunes } = others()
   const resting: [string, Makers] = ['Loops that begin with a rest, held out', HELD_SEEDS.flatMap(restsFrom)]
+  const dances: [string, Makers] = ['Dances on a frame drum alone, held out', dancesFrom(HELD_SEEDS[0]!)]
   const titled = asked.includes('sampled')
     ? [sampled!, songs, scores, styles]
-    : [code!, sampled!, resting, songs, scores, styles, tunes]
+    : [code!, sampled!, resting, dances, songs, scores, styles, tunes]
   for (const [title, makers] of titled) benchOn(title, makers, { ours })
   benchLater()
 }

@@ -2,12 +2,13 @@
 import { writeFileSync } from 'node:fs'
 import { bandsFrom, linesFrom, sparseFrom, stillFrom } from '../corpus/corpus'
 import { canReadCompositions, compositions } from '../corpus/compositions'
+import { dancesFrom } from '../corpus/dances'
 import { flamsFrom } from '../corpus/flams'
 import { otherSampledLines, sampledCorpus, sampledLines } from '../corpus/sampled'
 import { restsFrom } from '../corpus/rests'
 import { songsFrom } from '../corpus/songs'
 import { canReadStyles, stylesFrom } from '../corpus/styles'
-import { canPlaySamples } from '../corpus/sampler'
+import { canPlaySamples, playedWith } from '../corpus/sampler'
 import { KINDS, type Kind, type Piece } from '../corpus/types'
 import { fitNetwork, together, type Example } from './network'
 import { alikeExamples, examplesOf } from './candidates'
@@ -24,17 +25,30 @@ import { chroma } from '../../src/core/analysis/harmony/chroma'
 import type { Chooser, Network } from '../../src/core/analysis/judge'
 import { mainSource } from '../../src/core/analysis/source'
 
-/** Networks that rank: how each is begun, and the parts of scores that it is fitted to; and their hidden units. */
-const FITS = [
-  { begun: 7, parts: [1] },
-  { begun: 8, parts: [1] },
-  { begun: 9, parts: [1] },
-  { begun: 7, parts: [1, 500] },
-]
+/** How the networks that rank are begun, their hidden units, and how often they see everything. */
+const BEGUN = [7, 8, 9, 10]
 const HIDDEN = 28
-const BAND_SEEDS = [2000, 3000, 4000, 5000, 6000, 7000, 8000]
-const PLAYED_SEEDS = [...BAND_SEEDS, 9000, 10000]
-const STYLE_SEEDS = [1000, 2000, 3000]
+const EPOCHS = 28
+const thousands = (from: number, to: number): number[] =>
+  Array.from({ length: to - from + 1 }, (_, i) => 1000 * (from + i))
+/** Seeds of what the ranking is fitted to, by the sound set that plays it: a sound is no evidence of a meter. */
+const PLAYED = {
+  'fluid-soundfont-gm': {
+    bands: [...thousands(2, 10), ...thousands(25, 30), ...thousands(40, 44)],
+    songs: [...thousands(2, 10), ...thousands(25, 30), ...thousands(40, 44)],
+    styles: thousands(1, 3),
+  },
+  'csound-soundfont': {
+    bands: [...thousands(2, 7), ...thousands(13, 18), ...thousands(31, 39)],
+    songs: [...thousands(2, 4), ...thousands(13, 17), ...thousands(31, 39)],
+    styles: [2000],
+  },
+  'musescore-general-soundfont-lossless': {
+    bands: thousands(2, 7),
+    songs: thousands(2, 4),
+    styles: [1000],
+  },
+} as const
 
 /** 1 where a hypothesis has the beats, the meter and the bars right. */
 function rightOnes(p: Piece, h: Hypotheses): number[] {
@@ -132,21 +146,24 @@ function fitBeats(): void {
     throw new Error('Install simutrans-data, freedoom and mma first.')
   const setsOf = (makers: readonly (() => Piece | readonly Piece[])[]): Ranked[] =>
     makers.flatMap((make) => [make()].flat().flatMap((p) => (p.beats ? [rankedOf(p)] : [])))
-  const sampled = setsOf(PLAYED_SEEDS.flatMap(sampledCorpus))
-  // Sampled ones twice, or they would be outnumbered.
-  const ranked = [
-    ...setsOf(BAND_SEEDS.flatMap(bandsFrom)),
-    ...sampled,
-    ...sampled,
-    ...setsOf(PLAYED_SEEDS.flatMap(songsFrom)),
-    ...setsOf([2000, 3000].flatMap(restsFrom)),
-    ...setsOf(STYLE_SEEDS.flatMap((seed) => stylesFrom('fitted', seed))),
+  const sets = [
+    ...setsOf(thousands(2, 10).flatMap(bandsFrom)),
+    ...setsOf(thousands(2, 6).flatMap(restsFrom)),
+    ...setsOf(thousands(2, 6).flatMap(dancesFrom)),
+    ...setsOf(compositions('fitted', 1)),
+    ...(Object.keys(PLAYED) as (keyof typeof PLAYED)[]).flatMap((sounds) =>
+      playedWith(sounds, () => {
+        const { bands, songs, styles } = PLAYED[sounds]
+        return setsOf([
+          ...bands.flatMap(sampledCorpus),
+          ...songs.flatMap(songsFrom),
+          ...styles.flatMap((seed) => stylesFrom('fitted', seed)),
+        ])
+      }),
+    ),
   ]
   // Several here too: what one of them is sure of by chance, the others are not.
-  const scores = new Map([1, 500].map((seed) => [seed, setsOf(compositions('fitted', seed))]))
-  const fits = FITS.map(({ begun, parts }) =>
-    fitRanking([...ranked, ...parts.flatMap((seed) => scores.get(seed)!)], HIDDEN, 40, 5e-3, begun),
-  )
+  const fits = BEGUN.map((begun) => fitRanking(sets, HIDDEN, EPOCHS, 5e-3, begun))
   const network = together(fits)
   write('src/core/analysis/beats/ranking-weights.ts', 'RANKING', '../judge', network)
 }
