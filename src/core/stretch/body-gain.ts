@@ -3,8 +3,8 @@ import { energy } from '../dsp/energy'
 import { rangeOf } from './copy'
 import type { Readable, Span } from './types'
 
-/** Most that a head's length is made up for in what follows it, as a factor: 1 dB; less than the least is left. */
-const MOST_MADE_UP = 1.122
+/** Most that a head's length is made up for in what follows it, as a factor: 0.8 dB; less than the least is left. */
+const MOST_MADE_UP = 1.096
 const LEAST_MADE_UP = 1.003
 /** How much of what follows is read for it, seconds. */
 const JUDGED = 2
