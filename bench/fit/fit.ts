@@ -25,30 +25,42 @@ import { chroma } from '../../src/core/analysis/harmony/chroma'
 import type { Chooser, Network } from '../../src/core/analysis/judge'
 import { mainSource } from '../../src/core/analysis/source'
 
-/** How the networks that rank are begun, their hidden units, and how often they see everything. */
-const BEGUN = [7, 8, 9, 10]
+/** Hidden units of the networks that rank. */
 const HIDDEN = 28
-const EPOCHS = 28
+/** How often those see everything that are fitted to a part of the music, and to all of it, and how they are begun. */
+const FITS = { part: { epochs: 40, begun: [7] }, all: { epochs: 28, begun: [7, 8, 9] } } as const
 const thousands = (from: number, to: number): number[] =>
   Array.from({ length: to - from + 1 }, (_, i) => 1000 * (from + i))
+type Seeds = Partial<Record<'bands' | 'songs' | 'styles', readonly number[]>>
 /** Seeds of what the ranking is fitted to, by the sound set that plays it: a sound is no evidence of a meter. */
-const PLAYED = {
-  'fluid-soundfont-gm': {
-    bands: [...thousands(2, 10), ...thousands(25, 30), ...thousands(40, 44)],
-    songs: [...thousands(2, 10), ...thousands(25, 30), ...thousands(40, 44)],
-    styles: thousands(1, 3),
+const PLAYED: readonly { sounds: Parameters<typeof playedWith>[0]; part: Seeds; more: Seeds }[] = [
+  {
+    sounds: 'fluid-soundfont-gm',
+    part: {
+      bands: [...thousands(2, 10), ...thousands(25, 28)],
+      songs: [...thousands(2, 10), ...thousands(25, 28)],
+      styles: thousands(1, 3),
+    },
+    more: {
+      bands: [29000, 30000, ...thousands(40, 44)],
+      songs: [29000, 30000, ...thousands(40, 44)],
+    },
   },
-  'csound-soundfont': {
-    bands: [...thousands(2, 7), ...thousands(13, 18), ...thousands(31, 39)],
-    songs: [...thousands(2, 4), ...thousands(13, 17), ...thousands(31, 39)],
-    styles: [2000],
+  {
+    sounds: 'csound-soundfont',
+    part: {
+      bands: [...thousands(2, 7), ...thousands(13, 18), 31000],
+      songs: [...thousands(2, 4), ...thousands(13, 17), 31000],
+      styles: [2000],
+    },
+    more: { bands: thousands(32, 39), songs: thousands(32, 39) },
   },
-  'musescore-general-soundfont-lossless': {
-    bands: thousands(2, 7),
-    songs: thousands(2, 4),
-    styles: [1000],
+  {
+    sounds: 'musescore-general-soundfont-lossless',
+    part: { bands: thousands(2, 7), songs: thousands(2, 4), styles: [1000] },
+    more: {},
   },
-} as const
+]
 
 /** 1 where a hypothesis has the beats, the meter and the bars right. */
 function rightOnes(p: Piece, h: Hypotheses): number[] {
@@ -146,24 +158,28 @@ function fitBeats(): void {
     throw new Error('Install simutrans-data, freedoom and mma first.')
   const setsOf = (makers: readonly (() => Piece | readonly Piece[])[]): Ranked[] =>
     makers.flatMap((make) => [make()].flat().flatMap((p) => (p.beats ? [rankedOf(p)] : [])))
-  const sets = [
-    ...setsOf(thousands(2, 10).flatMap(bandsFrom)),
-    ...setsOf(thousands(2, 6).flatMap(restsFrom)),
-    ...setsOf(thousands(2, 6).flatMap(dancesFrom)),
-    ...setsOf(compositions('fitted', 1)),
-    ...(Object.keys(PLAYED) as (keyof typeof PLAYED)[]).flatMap((sounds) =>
-      playedWith(sounds, () => {
-        const { bands, songs, styles } = PLAYED[sounds]
+  const played = (which: 'part' | 'more'): Ranked[] =>
+    PLAYED.flatMap((p) =>
+      playedWith(p.sounds, () => {
+        const { bands = [], songs = [], styles = [] } = p[which]
         return setsOf([
           ...bands.flatMap(sampledCorpus),
           ...songs.flatMap(songsFrom),
           ...styles.flatMap((seed) => stylesFrom('fitted', seed)),
         ])
       }),
-    ),
+    )
+  const part = [
+    ...setsOf(thousands(2, 10).flatMap(bandsFrom)),
+    ...setsOf(thousands(2, 6).flatMap(restsFrom)),
+    ...setsOf(compositions('fitted', 1)),
+    ...played('part'),
   ]
+  const all = [...part, ...setsOf(thousands(2, 6).flatMap(dancesFrom)), ...played('more')]
   // Several here too: what one of them is sure of by chance, the others are not.
-  const fits = BEGUN.map((begun) => fitRanking(sets, HIDDEN, EPOCHS, 5e-3, begun))
+  const fitted = (sets: readonly Ranked[], { epochs, begun }: (typeof FITS)['part' | 'all']): Network[] =>
+    begun.map((seed) => fitRanking(sets, HIDDEN, epochs, 5e-3, seed))
+  const fits = [...fitted(all, FITS.all), ...fitted(part, FITS.part)]
   const network = together(fits)
   write('src/core/analysis/beats/ranking-weights.ts', 'RANKING', '../judge', network)
 }
