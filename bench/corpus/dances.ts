@@ -1,7 +1,7 @@
 // A frame drum alone under quick dances: every player's own pattern, with strokes left out and bars that answer each other.
 import { chance, type Chance } from './chance'
 import { drums } from './parts'
-import { frameOf, gridOf, recorded } from './pieces'
+import { frameOf, gridOf, METERS, recorded, roomOf } from './pieces'
 import type { Hit } from './score'
 import type { Piece } from './types'
 
@@ -37,7 +37,7 @@ function pattern(dance: (typeof DANCES)[number], beats: number, bars: number, ra
 function dancePiece(name: string, dance: (typeof DANCES)[number], seed: number): Piece {
   const random = chance(seed)
   const bpm = random.between(dance.slowest, dance.fastest)
-  const beats = { '6/8': 6, '4/4': 4, '2/4': 2, '3/4': 3 }[dance.meter]
+  const beats = METERS[dance.meter]!.beatsPerBar
   const bars = Math.round((SECONDS * bpm) / 60 / beats)
   const f = frameOf(dance.meter, bpm, random.pick(FEELS), bars, random.between(0.05, 1.4), random)
   const phrase = pattern(dance, beats, 4, random)
@@ -54,12 +54,7 @@ function dancePiece(name: string, dance: (typeof DANCES)[number], seed: number):
     kind: 'drums',
     loop: false,
     sampleRate: f.rate,
-    channels: recorded(
-      sound,
-      { reverb: random.between(0.01, 0.09), hiss: random.between(-80, -60) },
-      false,
-      seed,
-    ),
+    channels: recorded(sound, roomOf(random), false, seed),
     onsets,
     ...gridOf(f, 0),
   }

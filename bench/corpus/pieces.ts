@@ -49,7 +49,7 @@ export function recorded(dry: Float32Array, room: Room, stereo: boolean, seed: n
   return out
 }
 
-const roomOf = (random: Chance): Room => ({
+export const roomOf = (random: Chance): Room => ({
   reverb: random.between(0.01, 0.09),
   hiss: random.between(-80, -60),
 })

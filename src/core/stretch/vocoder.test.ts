@@ -37,10 +37,13 @@ describe('a body after its attack', () => {
       { source: 0, target: 0 },
       { source: tone.length, target: Math.round(tone.length * ratio) },
     ]
-    const sound = { ...DEFAULT_STRETCH, method }
-    const [y] = stretchAudio({ channels: [tone], sampleRate: RATE }, map, [STRUCK * RATE], sound)
-    // Stretched at the speed that is left after the copied milliseconds, it would turn soft 12 and 24 ms too early.
-    expect(Math.abs(softFrom(y!, STRUCK * ratio + 0.03) - CHANGE * ratio)).toBeLessThan(0.005)
+    const softened = (attacks: readonly number[]): number => {
+      const sound = { ...DEFAULT_STRETCH, method }
+      const [y] = stretchAudio({ channels: [tone], sampleRate: RATE }, map, attacks, sound)
+      return softFrom(y!, STRUCK * ratio + 0.03)
+    }
+    // Windows smear the change alike; with no attack given, nothing is copied and all is where the map has it.
+    expect(Math.abs(softened([STRUCK * RATE]) - softened([]))).toBeLessThan(0.003)
   })
 
   it.each(['chords', 'mix'] as const)('%s keeps a stereo image', (method) => {

@@ -96,8 +96,7 @@ it('a tempo is as likely as all ways to count it, from the beats or from between
   ])
   const sounding = hits.filter(([, level]) => level > 0)
   const { tempo, rhythm, chroma } = analyse([strokes(0.5 + 64 * step, 44100, ...sounding)], 44100)
-  // Eighths of which every second one is loud, or quarters: either may be chosen, but what is chosen leads.
-  expect([97, 194].some((bpm) => Math.abs(tempo.bpm - bpm) < 0.02)).toBe(true)
+  expect(Math.abs(tempo.bpm - 97)).toBeLessThan(0.02)
   expect(tempo.confidence).toBeGreaterThan(Math.max(...tempo.candidates.slice(1).map((c) => c.score)))
   // Of the slower one there are two counts, and it is as sure as both.
   const slow = findBeats(rhythm, chroma, [], { tempo: { low: 80, high: 110 } }).tempo
