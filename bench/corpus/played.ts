@@ -7,7 +7,7 @@ import type { Piece } from './types'
 const RATE = 44100
 
 export const LINE_VOICES = ['string', 'keys', 'flute', 'reed'] as const
-export type LineVoice = (typeof LINE_VOICES)[number]
+export type LineVoice = (typeof LINE_VOICES)[number] | 'bass'
 
 export type Played = Pick<Piece, 'kind' | 'channels' | 'onsets' | 'notes' | 'pitch'>
 
@@ -20,7 +20,7 @@ export function byCode(events: readonly Event[], voice: LineVoice, seed: number)
   }))
   const seconds = score[score.length - 1]!.end + 0.5
   const manner = { legato: 0.3, vibrato: 10, speed: 5, intonation: 5, tremolo: 0.05 }
-  const struck = voice === 'string' || voice === 'keys'
+  const struck = voice === 'string' || voice === 'keys' || voice === 'bass'
   const play = struck
     ? struckLine(score, voice, seconds, RATE, seed)
     : sustainedLine(score, voice, manner, seconds, RATE, seed)

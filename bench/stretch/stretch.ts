@@ -1,6 +1,7 @@
 // npm run bench stretch: quality and speed of every method against libraries from the registry, on signals made by code.
 import FFT from 'fft.js'
 import { noise, sine, struck } from '../../tests/support/signals'
+import { materialOf, measure } from '../../src/core/analysis/analyse'
 import { mainSource } from '../../src/core/analysis/source'
 import { pitchLine } from '../../src/core/analysis/pitch/find'
 import { stretchAudio } from '../../src/core/stretch/stretch'
@@ -126,7 +127,8 @@ async function textures(): Promise<void> {
     ['applause', shower(30, RATE, 150, 0.006, 5)],
   ]
   const hop = Math.round((DEFAULT_STRETCH.size / 2000) * RATE)
-  for (const [name, x] of noises)
+  for (const [name, x] of noises) {
+    row([name, 'suggested', materialOf([x], RATE, measure([x], RATE)).suggested])
     for (const [who, stretch] of [
       ...(['grains', 'chords', 'mix'] as const).map((m): [string, Stretching] => [m, ours(m)]),
       ...Object.entries(await references()),
@@ -142,6 +144,7 @@ async function textures(): Promise<void> {
         repetition(y, hop - 40, hop + 40, 8).toFixed(3),
       ])
     }
+  }
 }
 
 function scaleOf(): number {

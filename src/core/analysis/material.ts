@@ -6,6 +6,7 @@ import { meanMagnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
 import type { Pitch } from './pitch/track'
 import type { Source } from './source'
+import { textureMeter, type Texture, type TextureMeter } from './texture'
 
 /** Methods that can be suggested; Tape and Cuts are a matter of taste, not of material. */
 export type SuggestedMethod = 'hits' | 'line' | 'chords' | 'mix' | 'grains'
@@ -38,6 +39,9 @@ const WITH_PERCUSSION = 0.5
 const SINGLE = 0.7
 /** Fewer attacks a second than this, without pitch: a texture. */
 const TEXTURE_DENSITY = 0.4
+/** A texture is noise to this share at least, and its level makes steps of no more than this, dB. */
+const NOISE = 0.93
+const EVEN = 6
 const WINDOW_SECONDS = 0.011
 /** Bands further below the strongest than this do not count, power ratio. */
 const QUIET = 1e-4
@@ -52,11 +56,16 @@ interface Energies {
   readonly bands: number
   readonly total: Float64Array
   readonly near: Float64Array
+  readonly texture: TextureMeter
+  /** Frames of the texture a window. */
+  readonly frames: number
 }
+
+const hopOf = (rate: number): number => nextPowerOfTwo(WINDOW_SECONDS * rate)
 
 function energies(source: Source, attacks: readonly number[], windows: number): Energies {
   const { rate, length } = source
-  const size = nextPowerOfTwo(WINDOW_SECONDS * rate)
+  const size = hopOf(rate)
   const hop = size
   const bank = logFilterBank(size, rate, 3, 60, 10000)
   const fft = realFft(size)
@@ -70,6 +79,7 @@ function energies(source: Source, attacks: readonly number[], windows: number): 
   const bands = space.floats(bank.count)
   const total = new Float64Array(windows * bank.count)
   const near = new Float64Array(windows * bank.count)
+  const texture = textureMeter(size, rate)
   let k = -1
   for (let at = 0; at < length; at += hop) {
     source.copy(0, at - size / 2, frame)
@@ -77,6 +87,7 @@ function energies(source: Source, attacks: readonly number[], windows: number): 
     fft.forward(frame, spectrum)
     meanMagnitudes(space.run, [spectrum], mags)
     applied(mags, bands)
+    texture.add(mags)
     const seconds = at / rate
     while (k + 1 < attacks.length && attacks[k + 1]! - hop / rate <= seconds) k++
     const inside = k >= 0 && seconds - attacks[k]! < ATTACK_SECONDS
@@ -87,7 +98,7 @@ function energies(source: Source, attacks: readonly number[], windows: number): 
       if (inside) near[base + b]! += power
     }
   }
-  return { bands: bank.count, total, near }
+  return { bands: bank.count, total, near, texture, frames: (REGION_SECONDS * rate) / hop }
 }
 
 /** Mean over bands of the share of each band's energy near attacks, over windows [from, to). */
@@ -111,7 +122,7 @@ function attackShare(e: Energies, from: number, to: number): number {
 }
 
 /** The method that figures speak for. */
-function suggest(f: Figures): Suggestion {
+function suggest(f: Figures, t: Texture): Suggestion {
   const first = `${percent(f.attackShare)} of the energy is in attacks, ${f.density.toFixed(1)} of them a second.`
   const line = `${percent(f.singleLine)} of the sounding time has one clear pitch.`
   const say = (suggested: SuggestedMethod, why: string): Suggestion => ({
@@ -119,6 +130,11 @@ function suggest(f: Figures): Suggestion {
     suggested,
     reasons: [first, line, why],
   })
+  if (f.singleLine < 0.05 && t.noise > NOISE && t.steps < EVEN)
+    return say(
+      'grains',
+      `It is noise at an even level (steps of ${t.steps.toFixed(1)} dB), so density and colour matter most.`,
+    )
   if (f.attackShare > PERCUSSIVE && f.density > 0.2)
     return say('hits', 'The sounds are struck and short, so attacks matter most.')
   if (f.singleLine > SINGLE) return say('line', 'One note sounds at a time, so its wave shape can be kept.')
@@ -147,20 +163,26 @@ export function suggestMethod(
   const windows = Math.max(1, Math.floor(seconds / REGION_SECONDS))
   const e = energies(source, attacks, windows)
   const edge = (w: number): number => (w === windows ? seconds : w * REGION_SECONDS)
-  const figures = (from: number, to: number): Figures => {
+  const texture = (from: number, to: number): Texture =>
+    e.texture.between(
+      Math.round(from * e.frames),
+      to === windows ? Math.ceil(source.length / hopOf(source.rate)) : Math.round(to * e.frames),
+    )
+  const between = (from: number, to: number): Suggestion => {
     const [a, b] = [edge(from), edge(to)]
-    return {
+    const figures = {
       attackShare: attackShare(e, from, to),
       singleLine: windows === to - from ? singleLine : clearShare(pitch, a, b),
       density: attacks.filter((t) => t >= a && t < b).length / Math.max(1e-9, b - a),
     }
+    return suggest(figures, texture(from, to))
   }
-  const whole = suggest(figures(0, windows))
-  const cuts = regionCuts(Array.from({ length: windows }, (_, w) => suggest(figures(w, w + 1)).suggested))
+  const whole = between(0, windows)
+  const cuts = regionCuts(Array.from({ length: windows }, (_, w) => between(w, w + 1).suggested))
   const regions =
     cuts.length > 2
       ? cuts.slice(1).map((to, i) => ({
-          ...suggest(figures(cuts[i]!, to)),
+          ...between(cuts[i]!, to),
           start: edge(cuts[i]!),
           end: edge(to),
         }))

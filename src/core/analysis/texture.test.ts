@@ -1,0 +1,104 @@
+// What is told a texture, and what only sounds noisy.
+import { describe, expect, it } from 'vitest'
+import { smallRoom } from '../../../demo/instruments/room'
+import { bandPiece, type BandPlan } from '../../../bench/corpus/pieces'
+import { hiss, shower } from '../../../tests/support/textures'
+import { sine } from '../../../tests/support/signals'
+import { realFft } from '../dsp/fft'
+import { hann } from '../dsp/windows'
+import { resample } from '../audio/resample'
+import { materialOf, measure } from './analyse'
+import { textureMeter, type Texture } from './texture'
+
+const RATE = 44100
+const SIZE = 512
+
+function textureOf(x: Float32Array): Texture {
+  const meter = textureMeter(SIZE, RATE)
+  const [fft, window] = [realFft(SIZE), hann(SIZE)]
+  const [frame, spectrum] = [new Float32Array(SIZE), new Float32Array(SIZE)]
+  const frames = Math.floor(x.length / SIZE)
+  for (let f = 0; f < frames; f++) {
+    for (let i = 0; i < SIZE; i++) frame[i] = x[f * SIZE + i]! * window[i]!
+    fft.forward(frame, spectrum)
+    meter.add(
+      Float32Array.from({ length: SIZE / 2 + 1 }, (_, k) =>
+        k < SIZE / 2 ? Math.hypot(spectrum[2 * k]!, k ? spectrum[2 * k + 1]! : 0) : 0,
+      ),
+    )
+  }
+  return meter.between(0, frames)
+}
+
+const suggested = (channels: readonly Float32Array[], rate = RATE) =>
+  materialOf(channels, rate, measure(channels, rate))
+
+const rain = (): Float32Array => shower(12, RATE, 400, 0.002, 3)
+const applause = (): Float32Array => shower(12, RATE, 150, 0.006, 5)
+
+/** Noise that falls by 6 dB an octave, as wind and distant water do. */
+function brown(seconds: number): Float32Array {
+  let y = 0
+  return hiss(seconds, RATE, 8).map((v) => (y = 0.98 * y + 0.2 * v))
+}
+
+const PLAN: BandPlan = {
+  meter: '4/4',
+  groove: 'busy',
+  bpm: 132,
+  feel: 'steady',
+  bars: 6,
+  chords: null,
+  bass: false,
+  tune: null,
+}
+
+describe('the meter', () => {
+  it('calls Gaussian noise all noise and even', () => {
+    const { noise, steps } = textureOf(hiss(12, RATE, 5))
+    expect(Math.abs(noise - 1)).toBeLessThan(0.02)
+    expect(steps).toBeLessThan(2.5)
+  })
+
+  it('calls tones no noise', () => {
+    const [low, high] = [sine(440, 3, RATE, 0.3), sine(1320, 3, RATE, 0.2)]
+    expect(textureOf(low.map((v, i) => v + high[i]!)).noise).toBeLessThan(0.7)
+  })
+
+  it('finds the steps of a drum kit even when it is squashed to one level', () => {
+    const kit = bandPiece('kit', PLAN, 5).channels[0]!
+    expect(textureOf(kit).steps).toBeGreaterThan(9)
+    expect(textureOf(kit.map((v) => Math.tanh(8 * v))).steps).toBeGreaterThan(9)
+  })
+})
+
+describe('the suggestion', () => {
+  it.each([
+    ['hiss', () => hiss(12, RATE, 5)],
+    ['rain', rain],
+    ['a downpour', () => shower(12, RATE, 2000, 0.002, 3)],
+    ['applause', applause],
+    ['applause in a room', () => smallRoom(applause(), RATE, 0.2)],
+    ['a few clapping', () => shower(12, RATE, 20, 0.01, 7)],
+    ['wind', () => brown(12)],
+  ])('is Grains for %s', (_, make) => {
+    const material = suggested([make()])
+    expect(material.suggested).toBe('grains')
+    expect(material.regions.map((r) => r.suggested)).toEqual(['grains'])
+  })
+
+  it('is Grains for rain at 8 and 96 kHz, and in stereo', () => {
+    const x = rain()
+    for (const rate of [8000, 96000])
+      expect(
+        suggested([...resample({ channels: [x], sampleRate: RATE }, rate).channels], rate).suggested,
+      ).toBe('grains')
+    expect(suggested([x, shower(12, RATE, 400, 0.002, 4)]).suggested).toBe('grains')
+  })
+
+  it.each(['busy', 'shaker', 'backbeat'])('is Hits for drums (%s), as they are and squashed', (groove) => {
+    const kit = bandPiece('kit', { ...PLAN, groove }, 5).channels[0]!
+    expect(suggested([kit]).suggested).toBe('hits')
+    expect(suggested([kit.map((v) => Math.tanh(8 * v))]).suggested).toBe('hits')
+  })
+})

@@ -1,0 +1,104 @@
+// Rain, applause and hiss: noise throughout, at a level that hardly changes, however many bursts it is made of.
+
+/** What tells a texture from music. */
+export interface Texture {
+  /** Mean spectral flatness within narrow bands, as a share of what Gaussian noise has: 1 for noise, less for tones. */
+  readonly noise: number
+  /** Root mean square of the level's steps from one 46 ms to the next, in the octaves where it changes most, dB. */
+  readonly steps: number
+}
+
+export interface TextureMeter {
+  /** Takes the next frame. @param mags magnitudes of its bins, 0 Hz first */
+  add(mags: Float32Array): void
+  /** What lies between two frames, [from, to). */
+  between(from: number, to: number): Texture
+}
+
+/** Bands whose level is followed each by itself, Hz: a drum that is even in one is not in all. */
+const EDGES = [60, 400, 2000, 10000]
+/** Bins of this many are a narrow band; between these frequencies, Hz. */
+const NARROW = 6
+const FLAT_RANGE = [400, 8000] as const
+/** Mean of the log flatness of six bins of Gaussian noise through a Hann window, as a factor (measured, `texture.test.ts`). */
+const OF_NOISE = 0.66
+const SECONDS = 0.046
+/** Bands further below the strongest than this do not count, nor do steps between levels so far below the mean. */
+const QUIET_BAND = 1e-4
+const QUIET = 1e-3
+const FLOOR = 1e-4
+
+/**
+ * Measures how much like a texture a recording is.
+ *
+ * Source: J. D. Johnston, "Transform coding of audio signals using perceptual noise criteria", IEEE JSAC 6(2), 1988
+ * (spectral flatness: geometric over arithmetic mean of the power).
+ *
+ * @param size of the transform; frames follow each other at that distance; @param rate Hz
+ */
+export function textureMeter(size: number, rate: number): TextureMeter {
+  const binOf = (hz: number): number => Math.min(size >> 1, Math.round((hz * size) / rate))
+  const edges = EDGES.map(binOf)
+  const [low, high] = FLAT_RANGE.map(binOf) as [number, number]
+  const bands = EDGES.length - 1
+  /** By frame: power in each band, power that the flatness is told of, and its log times that power. */
+  const row = bands + 2
+  const frames: number[] = []
+
+  const meanOf = (from: number, to: number, at: number): number => {
+    let sum = 0
+    for (let f = from; f < to; f++) sum += frames[f * row + at]!
+    return sum / Math.max(1, to - from)
+  }
+
+  /** Steps of a band's level, dB. */
+  const stepsOf = (from: number, to: number, band: number, mean: number): number => {
+    const together = Math.max(1, Math.round((SECONDS * rate) / size))
+    let [sum, count, last] = [0, 0, NaN]
+    for (let f = from; f + together <= to; f += together) {
+      const level = meanOf(f, f + together, band)
+      if (level > QUIET * mean || last > QUIET * mean) {
+        const step = 10 * Math.log10((level + FLOOR * mean) / (last + FLOOR * mean))
+        if (step === step) {
+          sum += step * step
+          count++
+        }
+      }
+      last = level
+    }
+    return Math.sqrt(sum / Math.max(1, count))
+  }
+
+  return {
+    add(mags) {
+      for (let b = 0; b < bands; b++) {
+        let power = 0
+        for (let k = edges[b]!; k < edges[b + 1]!; k++) power += mags[k]! * mags[k]!
+        frames.push(power)
+      }
+      let [flat, power, count] = [0, 0, 0]
+      for (let k = low; k + NARROW <= high; k += NARROW) {
+        let [product, sum] = [1, 0]
+        for (let j = k; j < k + NARROW; j++) {
+          const p = mags[j]! * mags[j]! + 1e-12
+          product *= p
+          sum += p
+        }
+        flat += Math.log(product) / NARROW - Math.log(sum / NARROW)
+        power += sum
+        count++
+      }
+      frames.push(power, (power * flat) / Math.max(1, count))
+    },
+    between(from, to) {
+      const means = Array.from({ length: bands }, (_, b) => meanOf(from, to, b))
+      const top = Math.max(...means)
+      const steps = means.map((mean, b) => (mean > QUIET_BAND * top ? stepsOf(from, to, b, mean) : 0))
+      const power = meanOf(from, to, bands)
+      return {
+        noise: power > 0 ? Math.exp(meanOf(from, to, bands + 1) / power) / OF_NOISE : 0,
+        steps: Math.max(...steps),
+      }
+    },
+  }
+}
