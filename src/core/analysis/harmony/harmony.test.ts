@@ -78,6 +78,18 @@ describe('key', () => {
       }
   })
 
+  it('the notes of a line say more than the overtones that sound with them', () => {
+    const steps = { major: [0, 4, 2, 4, 5, 7, 5, 4, 2, 0], minor: [0, 3, 2, 3, 5, 7, 5, 3, 2, 0] }
+    for (const mode of ['major', 'minor'] as const)
+      for (let tonic = 0; tonic < 12; tonic++) {
+        const notes = steps[mode].map((step, i) => ({ start: i / 2, end: (i + 1) / 2, midi: 60 + tonic + step }))
+        // Third partials make the line sound a fifth higher.
+        const higher = made(cadence((tonic + 7) % 12, mode === 'minor'))
+        expect(findKeys(higher)[0]!.tonic).toBe((tonic + 7) % 12)
+        expect(findKeys(higher, notes)[0]).toMatchObject({ tonic, mode })
+      }
+  })
+
   it('all 24 are ranked, and their confidences sum to 1', () => {
     const keys = findKeys(made(cadence(2, true)))
     expect(keys.length).toBe(24)

@@ -1,4 +1,4 @@
-// The key of a recording, from how long each pitch class sounds.
+// The key of a recording, from how long each pitch class sounds, or of a line from its notes.
 import { chromaBetween, type Chroma } from './chroma'
 
 export interface KeyGuess {
@@ -7,6 +7,13 @@ export interface KeyGuess {
   readonly mode: 'major' | 'minor'
   /** 0-1. */
   readonly confidence: number
+}
+
+/** A note: seconds and fractional MIDI. */
+interface LineNote {
+  readonly start: number
+  readonly end: number
+  readonly midi: number
 }
 
 /**
@@ -45,6 +52,9 @@ const FIRST = 0.3
 const LAST = 0.06
 /** What the root of a triad counts in the last harmony; in the first, its notes count alike: a tune may begin on any. */
 const LAST_ROOT = 1.4
+/** What all that sounds counts beside the notes of a line, if there are this many at least. */
+const SOUND = 0.5
+const FEWEST_NOTES = 5
 /** Length of the first and last harmony, seconds. */
 const EDGE = 1.2
 
@@ -64,9 +74,11 @@ function edge(c: Chroma, step: 1 | -1): Float64Array {
  * All keys, likeliest first; confidences sum to 1. Empty where nothing tonal sounds.
  *
  * Source: C. Krumhansl, "Cognitive foundations of musical pitch", 1990 (correlation with key profiles); the bass and
- * the last seconds, where a piece comes to rest on its tonic, count beside the whole.
+ * the last seconds, where a piece comes to rest on its tonic, count beside the whole, and so do the notes of a line.
+ *
+ * @param notes of a single line, in rising order; none where several sound together
  */
-export function findKeys(c: Chroma): KeyGuess[] {
+export function findKeys(c: Chroma, notes: readonly LineNote[] = []): KeyGuess[] {
   const whole = new Float64Array(12)
   const bass = new Float64Array(12)
   const frame = new Float64Array(12)
@@ -83,23 +95,57 @@ export function findKeys(c: Chroma): KeyGuess[] {
   if (total < 1e-3) return []
   const [first, last] = [edge(c, 1), edge(c, -1)]
   const bassTotal = bass.reduce((a, b) => a + b, 1e-9)
-  const scored: { tonic: number; mode: 'major' | 'minor'; score: number }[] = []
-  for (const mode of ['major', 'minor'] as const)
-    for (let tonic = 0; tonic < 12; tonic++) {
-      const third = mode === 'major' ? 4 : 3
-      const fit = correlation(whole, PROFILES[mode], tonic)
-      const rest =
-        (bass[tonic]! + 0.5 * bass[(tonic + 7) % 12]! - 0.3 * bass[(tonic + third) % 12]!) / bassTotal
-      const triad = (x: Float64Array, root = 1): number =>
-        root * x[tonic]! + x[(tonic + third) % 12]! + x[(tonic + 7) % 12]!
-      scored.push({
-        tonic,
-        mode,
-        score: fit + BASS * rest + FIRST * triad(first) + LAST * triad(last, LAST_ROOT),
-      })
-    }
+  const ofNotes = notes.length < FEWEST_NOTES ? undefined : lineScore(notes, c.tuning.cents)
+  return ranked((tonic, mode) => {
+    const [third, fifth] = [(tonic + THIRDS[mode]) % 12, (tonic + 7) % 12]
+    const rest = (bass[tonic]! + 0.5 * bass[fifth]! - 0.3 * bass[third]!) / bassTotal
+    const triad = (x: Float64Array, root = 1): number => root * x[tonic]! + x[third]! + x[fifth]!
+    const sounding =
+      correlation(whole, PROFILES[mode], tonic) +
+      BASS * rest +
+      FIRST * triad(first) +
+      LAST * triad(last, LAST_ROOT)
+    return ofNotes ? (SOUND * sounding + ofNotes(tonic, mode)) / (1 + SOUND) : sounding
+  })
+}
+
+const THIRDS = { major: 4, minor: 3 } as const
+
+/** All keys by their scores, likeliest first. */
+function ranked(scoreOf: (tonic: number, mode: KeyGuess['mode']) => number): KeyGuess[] {
+  const scored = (['major', 'minor'] as const).flatMap((mode) =>
+    Array.from({ length: 12 }, (_, tonic) => ({ tonic, mode, score: scoreOf(tonic, mode) })),
+  )
   scored.sort((a, b) => b.score - a.score)
   const weights = scored.map((s) => Math.exp(14 * (s.score - scored[0]!.score)))
   const sum = weights.reduce((a, b) => a + b, 0)
   return scored.map(({ tonic, mode }, i) => ({ tonic, mode, confidence: weights[i]! / sum }))
+}
+
+/** Longer notes of a line do not say more of its key, seconds. */
+const LONGEST_NOTE = 1
+/** What it counts that the first and the last note of a line are of the key's triad, and that the last is its tonic. */
+const FIRST_NOTE = 0.25
+const LAST_NOTE = 0.05
+
+/** How well the notes of a line fit a key; their overtones, which are notes of other keys, have no say. */
+function lineScore(
+  notes: readonly LineNote[],
+  tuning: number,
+): (tonic: number, mode: KeyGuess['mode']) => number {
+  const classes = notes.map(({ midi }) => ((Math.round(midi - tuning / 100) % 12) + 12) % 12)
+  const sounding = new Float64Array(12)
+  notes.forEach(({ start, end }, i) => (sounding[classes[i]!]! += Math.min(LONGEST_NOTE, end - start)))
+  const [first, last] = [classes[0]!, classes[classes.length - 1]!]
+  return (tonic, mode) => {
+    const inTriad = (c: number): number => {
+      const degree = (c - tonic + 12) % 12
+      return degree === 0 || degree === THIRDS[mode] || degree === 7 ? 1 : 0
+    }
+    return (
+      correlation(sounding, PROFILES[mode], tonic) +
+      FIRST_NOTE * inTriad(first) +
+      LAST_NOTE * (inTriad(last) + (last === tonic ? 1 : 0))
+    )
+  }
 }
