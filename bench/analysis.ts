@@ -6,6 +6,7 @@ import { laterScore, type LaterScore } from './fit/later'
 import { sampledCorpus } from './corpus/sampled'
 import { restsFrom } from './corpus/rests'
 import { songsFrom } from './corpus/songs'
+import { stemsFrom } from './corpus/stems'
 import { canReadCompositions, compositions } from './corpus/compositions'
 import { canReadStyles, stylesFrom } from './corpus/styles'
 import { canReadTunes, tunesFrom } from './corpus/tunes'
@@ -168,8 +169,8 @@ function held(seeds: readonly number[]): [string, Makers][] {
   ]
 }
 
-/** Songs made by code, and tunes, scores and styles that nobody here made up. */
-function others(): Record<'songs' | 'scores' | 'styles' | 'tunes', [string, Makers]> {
+/** Single tracks and songs made by code, and tunes, scores and styles that nobody here made up. */
+function others(): Record<'stems' | 'songs' | 'scores' | 'styles' | 'tunes', [string, Makers]> {
   const samples = canPlaySamples()
   const [scores, styles] = [samples && canReadCompositions('held'), samples && canReadStyles()]
   const missing = [
@@ -179,6 +180,7 @@ function others(): Record<'songs' | 'scores' | 'styles' | 'tunes', [string, Make
   ]
   if (missing.length) process.stdout.write(`Not measured: install ${missing.join(', ')}.\n`)
   return {
+    stems: ['Basses and chords alone, held out', samples ? HELD_SEEDS.flatMap(stemsFrom) : []],
     songs: ['Songs, held out', samples ? SONG_SEEDS.flatMap(songsFrom) : []],
     scores: ['Scores of a game, held out', scores ? compositions('held', 1) : []],
     styles: ['Accompaniments in many styles, held out', styles ? stylesFrom('held', 1) : []],
@@ -217,12 +219,12 @@ function benchLater(): void {
  */
 export function benchAnalysis(asked: readonly string[]): void {
   const [code, sampled] = held(HELD_SEEDS)
-  const { songs, scores, styles, tunes } = others()
+  const { stems, songs, scores, styles, tunes } = others()
   const resting: [string, Makers] = ['Loops that begin with a rest, held out', HELD_SEEDS.flatMap(restsFrom)]
-  const dances: [string, Makers] = ['Dances on a frame drum alone, held out', dancesFrom(HELD_SEEDS[0]!)]
+  const dances: [string, Makers] = ['Dances on a drum alone, held out', dancesFrom(HELD_SEEDS[0]!)]
   const titled = asked.includes('sampled')
-    ? [sampled!, songs, scores, styles]
-    : [code!, sampled!, resting, dances, songs, scores, styles, tunes]
+    ? [sampled!, stems, songs, scores, styles]
+    : [code!, sampled!, resting, dances, stems, songs, scores, styles, tunes]
   for (const [title, makers] of titled) benchOn(title, makers, { ours })
   benchLater()
 }

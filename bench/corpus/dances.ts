@@ -1,8 +1,11 @@
-// A frame drum alone under quick dances: every player's own pattern, with strokes left out and bars that answer each other.
+// A drum alone under quick dances: every player's own pattern, with strokes left out and bars that answer each other; on
+// drums of a kit, and on a frame drum.
+import { drumStroke } from '../../demo/instruments/drum'
 import { chance, type Chance } from './chance'
 import { drums } from './parts'
 import { frameOf, gridOf, METERS, recorded, roomOf } from './pieces'
 import type { Hit } from './score'
+import type { Strike } from './strikes'
 import type { Piece } from './types'
 
 /** Dances: strokes a bar, strokes from one accent to the next, and beats a minute. */
@@ -34,7 +37,14 @@ function pattern(dance: (typeof DANCES)[number], beats: number, bars: number, ra
   })
 }
 
-function dancePiece(name: string, dance: (typeof DANCES)[number], seed: number): Piece {
+/** A frame drum struck in its middle, at its edge, or slapped. @param tune ratio of its pitch */
+function frameDrum(kind: Strike, rate: number, seed: number, tune = 1): Float32Array {
+  const stroke = kind === 'tom' ? 'low' : kind === 'clap' ? 'slap' : 'edge'
+  return drumStroke(stroke, rate / tune, seed)
+}
+
+/** @param framed true where a frame drum is played */
+function dancePiece(name: string, dance: (typeof DANCES)[number], framed: boolean, seed: number): Piece {
   const random = chance(seed)
   const bpm = random.between(dance.slowest, dance.fastest)
   const beats = METERS[dance.meter]!.beatsPerBar
@@ -48,7 +58,7 @@ function dancePiece(name: string, dance: (typeof DANCES)[number], seed: number):
   ).flat()
   const left = random.between(0, 0.12)
   const heard = hits.filter((h) => h.level > 0.5 || !random.often(left))
-  const { sound, onsets } = drums({ ...f, bars: 1 }, heard, 0, random)
+  const { sound, onsets } = drums({ ...f, bars: 1 }, heard, 0, random, framed ? frameDrum : undefined)
   return {
     name,
     kind: 'drums',
@@ -63,5 +73,7 @@ function dancePiece(name: string, dance: (typeof DANCES)[number], seed: number):
 /** Makers of the dances of a seed. */
 export const dancesFrom = (base: number): (() => Piece)[] =>
   Array.from({ length: ROUNDS }, (_, i) =>
-    DANCES.map((dance, k) => () => dancePiece(`dance ${i} ${dance.meter}`, dance, base + 10 * i + k)),
+    DANCES.map(
+      (dance, k) => () => dancePiece(`dance ${i} ${dance.meter}`, dance, i % 2 === 1, base + 10 * i + k),
+    ),
   ).flat()

@@ -23,8 +23,18 @@ export interface Frame {
 
 const blank = (f: Frame): Float32Array => new Float32Array(Math.round(f.seconds * f.rate))
 
-/** The pattern in every bar, with fills and left-out strokes, and now and then a flam. */
-export function drums(f: Frame, pattern: readonly Hit[], flams: number, random: Chance): Part {
+/**
+ * The pattern in every bar, with fills and left-out strokes, and now and then a flam.
+ *
+ * @param struck what a stroke sounds like
+ */
+export function drums(
+  f: Frame,
+  pattern: readonly Hit[],
+  flams: number,
+  random: Chance,
+  struck: typeof strike = strike,
+): Part {
   const sound = blank(f)
   const onsets: number[] = []
   const tune = random.between(0.85, 1.2)
@@ -36,7 +46,7 @@ export function drums(f: Frame, pattern: readonly Hit[], flams: number, random: 
       const at = Math.round(time * f.rate)
       if (at < 0 || at > sound.length - 100) continue
       const level = hit.level * random.between(0.85, 1.1)
-      const make = (seed: number): Float32Array => strike(hit.sound, f.rate, seed, tune)
+      const make = (seed: number): Float32Array => struck(hit.sound, f.rate, seed, tune)
       addAt(sound, make(1000 * b + at), at, 0.6 * level)
       if (hit.sound === 'snare' && random.often(flams))
         addAt(sound, make(at + 7), at + Math.round(random.between(0.018, 0.03) * f.rate), 0.6 * level)

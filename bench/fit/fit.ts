@@ -7,6 +7,7 @@ import { flamsFrom } from '../corpus/flams'
 import { otherSampledLines, sampledCorpus, sampledLines } from '../corpus/sampled'
 import { restsFrom } from '../corpus/rests'
 import { songsFrom } from '../corpus/songs'
+import { stemsFrom } from '../corpus/stems'
 import { canReadStyles, stylesFrom } from '../corpus/styles'
 import { canPlaySamples, playedWith } from '../corpus/sampler'
 import { KINDS, type Kind, type Piece } from '../corpus/types'
@@ -25,40 +26,49 @@ import { chroma } from '../../src/core/analysis/harmony/chroma'
 import type { Chooser, Network } from '../../src/core/analysis/judge'
 import { mainSource } from '../../src/core/analysis/source'
 
-/** Hidden units of the networks that rank. */
+/** Hidden units of the networks that rank, how often each sees everything, and how they are begun. */
 const HIDDEN = 28
-/** How often those see everything that are fitted to a part of the music, and to all of it, and how they are begun. */
-const FITS = { part: { epochs: 40, begun: [7] }, all: { epochs: 28, begun: [7, 8, 9] } } as const
+const EPOCHS = 28
+const BEGUN = [7, 8, 9, 10]
 const thousands = (from: number, to: number): number[] =>
   Array.from({ length: to - from + 1 }, (_, i) => 1000 * (from + i))
-type Seeds = Partial<Record<'bands' | 'songs' | 'styles', readonly number[]>>
 /** Seeds of what the ranking is fitted to, by the sound set that plays it: a sound is no evidence of a meter. */
-const PLAYED: readonly { sounds: Parameters<typeof playedWith>[0]; part: Seeds; more: Seeds }[] = [
+const PLAYED: readonly ({ readonly sounds: Parameters<typeof playedWith>[0] } & Record<
+  'bands' | 'songs' | 'stems' | 'styles',
+  readonly number[]
+>)[] = [
   {
     sounds: 'fluid-soundfont-gm',
-    part: {
-      bands: [...thousands(2, 10), ...thousands(25, 28)],
-      songs: [...thousands(2, 10), ...thousands(25, 28)],
-      styles: thousands(1, 3),
-    },
-    more: {
-      bands: [29000, 30000, ...thousands(40, 44)],
-      songs: [29000, 30000, ...thousands(40, 44)],
-    },
+    bands: [...thousands(2, 10), ...thousands(25, 30), ...thousands(40, 48)],
+    songs: [...thousands(2, 10), ...thousands(25, 30), ...thousands(40, 48)],
+    stems: thousands(2, 11),
+    styles: thousands(1, 3),
   },
   {
     sounds: 'csound-soundfont',
-    part: {
-      bands: [...thousands(2, 7), ...thousands(13, 18), 31000],
-      songs: [...thousands(2, 4), ...thousands(13, 17), 31000],
-      styles: [2000],
-    },
-    more: { bands: thousands(32, 39), songs: thousands(32, 39) },
+    bands: [
+      ...thousands(2, 7),
+      ...thousands(13, 18),
+      ...thousands(31, 39),
+      ...thousands(51, 54),
+      ...thousands(59, 61),
+    ],
+    songs: [
+      ...thousands(2, 4),
+      ...thousands(13, 17),
+      ...thousands(31, 39),
+      ...thousands(51, 54),
+      ...thousands(59, 61),
+    ],
+    stems: thousands(2, 5),
+    styles: [2000],
   },
   {
     sounds: 'musescore-general-soundfont-lossless',
-    part: { bands: thousands(2, 7), songs: thousands(2, 4), styles: [1000] },
-    more: {},
+    bands: [...thousands(2, 7), ...thousands(55, 58), ...thousands(62, 64)],
+    songs: [...thousands(2, 4), ...thousands(55, 58), ...thousands(62, 64)],
+    stems: thousands(6, 9),
+    styles: [1000],
   },
 ]
 
@@ -158,28 +168,27 @@ function fitBeats(): void {
     throw new Error('Install simutrans-data, freedoom and mma first.')
   const setsOf = (makers: readonly (() => Piece | readonly Piece[])[]): Ranked[] =>
     makers.flatMap((make) => [make()].flat().flatMap((p) => (p.beats ? [rankedOf(p)] : [])))
-  const played = (which: 'part' | 'more'): Ranked[] =>
-    PLAYED.flatMap((p) =>
-      playedWith(p.sounds, () => {
-        const { bands = [], songs = [], styles = [] } = p[which]
-        return setsOf([
-          ...bands.flatMap(sampledCorpus),
-          ...songs.flatMap(songsFrom),
-          ...styles.flatMap((seed) => stylesFrom('fitted', seed)),
-        ])
-      }),
-    )
-  const part = [
+  // What nobody here made up counts twice.
+  const written = [
+    ...setsOf(compositions('fitted', 1)),
+    ...PLAYED.flatMap(({ sounds, styles }) =>
+      playedWith(sounds, () => setsOf(styles.flatMap((seed) => stylesFrom('fitted', seed)))),
+    ),
+  ]
+  const sets = [
     ...setsOf(thousands(2, 10).flatMap(bandsFrom)),
     ...setsOf(thousands(2, 6).flatMap(restsFrom)),
-    ...setsOf(compositions('fitted', 1)),
-    ...played('part'),
+    ...setsOf(thousands(2, 8).flatMap(dancesFrom)),
+    ...PLAYED.flatMap(({ sounds, bands, songs, stems }) =>
+      playedWith(sounds, () =>
+        setsOf([...bands.flatMap(sampledCorpus), ...songs.flatMap(songsFrom), ...stems.flatMap(stemsFrom)]),
+      ),
+    ),
+    ...written,
+    ...written,
   ]
-  const all = [...part, ...setsOf(thousands(2, 6).flatMap(dancesFrom)), ...played('more')]
   // Several here too: what one of them is sure of by chance, the others are not.
-  const fitted = (sets: readonly Ranked[], { epochs, begun }: (typeof FITS)['part' | 'all']): Network[] =>
-    begun.map((seed) => fitRanking(sets, HIDDEN, epochs, 5e-3, seed))
-  const fits = [...fitted(all, FITS.all), ...fitted(part, FITS.part)]
+  const fits = BEGUN.map((seed) => fitRanking(sets, HIDDEN, EPOCHS, 5e-3, seed))
   const network = together(fits)
   write('src/core/analysis/beats/ranking-weights.ts', 'RANKING', '../judge', network)
 }
