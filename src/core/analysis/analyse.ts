@@ -155,9 +155,6 @@ export const materialOf = (channels: readonly Float32Array[], sampleRate: number
     m.singleLine,
   )
 
-/** From this single-note confidence on, the notes that are found say what the key is. */
-const MOSTLY_LINE = 0.35
-
 /** Everything that follows from the transients. */
 export function conclude(
   channels: readonly Float32Array[],
@@ -180,7 +177,7 @@ export function conclude(
     pitch: heldToTheEnd(voicedFromAttacks(m.pitch, notes, m.level), m.level),
     notes,
     tuning: harmony.tuning,
-    keys: findKeys(harmony, m.singleLine < MOSTLY_LINE ? [] : notes),
+    keys: findKeys(harmony, isLine(m) ? notes : []),
     material: materialOf(channels, sampleRate, m),
     rhythm,
     chroma: harmony,
