@@ -25,9 +25,10 @@ const FEELS: readonly Feel[] = ['steady', 'steady', 'loose', 'drift', 'rubato']
 /** Of each meter, how many basses and how many tracks of chords a seed has. */
 const TRACKS: Record<string, number> = { '4/4': 3, '3/4': 2, '2/4': 1, '6/8': 2 }
 const SECONDS = 36
-/** General MIDI programs: basses; guitars, a piano and an accordion. */
+/** General MIDI programs: basses; guitars, a piano and an accordion; those of them that have no attack. */
 const BASSES = [32, 33, 34, 43]
 const CHORDS = [0, 21, 24, 25, 27]
+const SWELLING = [21, 43]
 
 /** Places of a bar in beats, its beginning always among them but where a chord comes after the beat. */
 function placesOf(meter: string, track: 'bass' | 'chords', random: Chance): number[] {
@@ -140,11 +141,13 @@ function soundOf(events: readonly Event[], track: 'bass' | 'chords', seed: numbe
       'bass',
       seed,
     )
+  const [bass, chordal] = [random.pick(BASSES), random.pick(CHORDS)]
   const programs = new Map([
-    [1, random.pick(BASSES)],
-    [2, random.pick(CHORDS)],
+    [1, bass],
+    [2, chordal],
   ])
-  return { ...bySamples(events, programs), kind: track === 'bass' ? 'plucked' : 'chords' }
+  const swells = SWELLING.includes(track === 'bass' ? bass : chordal)
+  return { ...bySamples(events, programs), kind: swells ? 'soft' : track === 'bass' ? 'plucked' : 'chords' }
 }
 
 /** Makers of the single tracks of a seed. */
