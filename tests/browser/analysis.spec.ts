@@ -1,6 +1,6 @@
 // What the analysis found, on screen; stated tempos.
 import { expect, test } from '@playwright/test'
-import { takeFile } from './files'
+import { rainFile, takeFile } from './files'
 import { analysed, openDemo, saved, storedSessions } from './setup'
 
 test('tempo, meter, key and notes of each demo track; the session takes the tempo', async ({ page }) => {
@@ -34,4 +34,15 @@ test('a tempo in the file name is kept with the recording, as evidence', async (
   expect((session as unknown as { recordings: { stated: unknown }[] }).recordings[0]!.stated).toEqual([
     { bpm: 117, from: 'name' },
   ])
+})
+
+test('rain is told from drums: it comes with Grains, and says why', async ({ page }) => {
+  await page.goto('/')
+  await page.getByTestId('files').setInputFiles([rainFile('Rain on the roof.wav')])
+  await analysed(page, 1)
+  await expect(page.getByTestId('method-panel')).toContainText(
+    /Grains suits it\..*It is noise at an even level \(steps of \d\.\d dB\)/,
+  )
+  await saved(page)
+  expect((await storedSessions(page))[0]!.tracks[0]!.method).toMatchObject({ method: 'grains' })
 })

@@ -2,6 +2,7 @@
 import { createRequire } from 'node:module'
 import { writeWav } from '../../src/core/audio/wav-write'
 import { struck, strokes } from '../support/signals'
+import { shower } from '../support/textures'
 
 export interface TestFile {
   readonly name: string
@@ -18,6 +19,10 @@ const audio = (name: string, bytes: Uint8Array): TestFile => ({
 /** A take of struck tones, stereo. */
 export const takeFile = (name: string, seed: number, seconds: number, rate: number): TestFile =>
   audio(name, writeWav({ sampleRate: rate, channels: struck(seed, seconds, rate, 2).channels }, '24'))
+
+/** Rain, ten seconds of it. */
+export const rainFile = (name: string): TestFile =>
+  audio(name, writeWav({ sampleRate: 44100, channels: [shower(10, 44100, 400, 0.002, 3)] }, '24'))
 
 /** Drum strokes half a second apart; the third and the sixth are flams of 24 ms. */
 export function flamFile(name: string): TestFile {
