@@ -82,7 +82,11 @@ describe('key', () => {
     const steps = { major: [0, 4, 2, 4, 5, 7, 5, 4, 2, 0], minor: [0, 3, 2, 3, 5, 7, 5, 3, 2, 0] }
     for (const mode of ['major', 'minor'] as const)
       for (let tonic = 0; tonic < 12; tonic++) {
-        const notes = steps[mode].map((step, i) => ({ start: i / 2, end: (i + 1) / 2, midi: 60 + tonic + step }))
+        const notes = steps[mode].map((step, i) => ({
+          start: i / 2,
+          end: (i + 1) / 2,
+          midi: 60 + tonic + step,
+        }))
         // Third partials make the line sound a fifth higher.
         const higher = made(cadence((tonic + 7) % 12, mode === 'minor'))
         expect(findKeys(higher)[0]!.tonic).toBe((tonic + 7) % 12)
