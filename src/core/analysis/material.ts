@@ -39,9 +39,10 @@ const WITH_PERCUSSION = 0.5
 const SINGLE = 0.7
 /** Fewer attacks a second than this, without pitch: a texture. */
 const TEXTURE_DENSITY = 0.4
-/** A texture is noise to this share at least, and its level makes steps of no more than this, dB. */
+/** A texture is noise to this share at least, and its level makes steps and has a spread of no more than these, dB. */
 const NOISE = 0.93
-const EVEN = 6
+const STEPS = 6
+const SPREAD = 7
 const WINDOW_SECONDS = 0.011
 /** Bands further below the strongest than this do not count, power ratio. */
 const QUIET = 1e-4
@@ -130,7 +131,7 @@ function suggest(f: Figures, t: Texture): Suggestion {
     suggested,
     reasons: [first, line, why],
   })
-  if (f.singleLine < 0.05 && t.noise > NOISE && t.steps < EVEN)
+  if (f.singleLine < 0.05 && t.noise > NOISE && t.steps < STEPS && t.spread < SPREAD)
     return say(
       'grains',
       `It is noise at an even level (steps of ${t.steps.toFixed(1)} dB), so density and colour matter most.`,

@@ -96,6 +96,13 @@ describe('the suggestion', () => {
     expect(suggested([x, shower(12, RATE, 400, 0.002, 4)]).suggested).toBe('grains')
   })
 
+  it('is not Grains for a cymbal that is left to ring, nor for a snare', () => {
+    const ring = (seconds: number, t60: number): Float32Array =>
+      hiss(seconds, RATE, 8).map((v, i) => (i < 400 ? 0 : v * 10 ** ((-3 * (i - 400)) / RATE / t60)))
+    expect(suggested([ring(2, 2)]).suggested).not.toBe('grains')
+    expect(suggested([ring(0.5, 0.3)]).suggested).not.toBe('grains')
+  })
+
   it.each(['busy', 'shaker', 'backbeat'])('is Hits for drums (%s), as they are and squashed', (groove) => {
     const kit = bandPiece('kit', { ...PLAN, groove }, 5).channels[0]!
     expect(suggested([kit]).suggested).toBe('hits')

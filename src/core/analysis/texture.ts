@@ -6,6 +6,8 @@ export interface Texture {
   readonly noise: number
   /** Root mean square of the level's steps from one 46 ms to the next, in the octaves where it changes most, dB. */
   readonly steps: number
+  /** Spread (standard deviation) of that level around its mean, dB. */
+  readonly spread: number
 }
 
 export interface TextureMeter {
@@ -23,9 +25,9 @@ const FLAT_RANGE = [400, 8000] as const
 /** Mean of the log flatness of six bins of Gaussian noise through a Hann window, as a factor (measured, `texture.test.ts`). */
 const OF_NOISE = 0.66
 const SECONDS = 0.046
-/** Bands further below the strongest than this do not count, nor do steps between levels so far below the mean. */
+/** Bands further below the strongest than this do not count (power), nor do levels so far from the mean (dB). */
 const QUIET_BAND = 1e-4
-const QUIET = 1e-3
+const QUIET = -30
 const FLOOR = 1e-4
 
 /**
@@ -51,22 +53,26 @@ export function textureMeter(size: number, rate: number): TextureMeter {
     return sum / Math.max(1, to - from)
   }
 
-  /** Steps of a band's level, dB. */
-  const stepsOf = (from: number, to: number, band: number, mean: number): number => {
+  /** Levels of 46 ms each, dB from the mean. */
+  const levels = (from: number, to: number, band: number, mean: number): number[] => {
     const together = Math.max(1, Math.round((SECONDS * rate) / size))
-    let [sum, count, last] = [0, 0, NaN]
-    for (let f = from; f + together <= to; f += together) {
-      const level = meanOf(f, f + together, band)
-      if (level > QUIET * mean || last > QUIET * mean) {
-        const step = 10 * Math.log10((level + FLOOR * mean) / (last + FLOOR * mean))
-        if (step === step) {
-          sum += step * step
-          count++
-        }
-      }
-      last = level
-    }
-    return Math.sqrt(sum / Math.max(1, count))
+    const out: number[] = []
+    for (let f = from; f + together <= to; f += together) out.push(meanOf(f, f + together, band))
+    return out.map((p) => 10 * Math.log10(p / (mean + 1e-30) + FLOOR))
+  }
+
+  /** Root mean square of the steps of a band's level, dB. */
+  const stepsOf = (from: number, to: number, band: number, mean: number): number => {
+    const all = levels(from, to, band, mean)
+    const steps = all.flatMap((v, i) => (i && Math.max(v, all[i - 1]!) > QUIET ? [v - all[i - 1]!] : []))
+    return Math.sqrt(steps.reduce((sum, v) => sum + v * v, 0) / Math.max(1, steps.length))
+  }
+
+  /** Spread of the levels that are heard, dB. */
+  const spreadOf = (from: number, to: number, band: number, mean: number): number => {
+    const heard = levels(from, to, band, mean).filter((v) => v > QUIET)
+    const middle = heard.reduce((sum, v) => sum + v, 0) / Math.max(1, heard.length)
+    return Math.sqrt(heard.reduce((sum, v) => sum + (v - middle) ** 2, 0) / Math.max(1, heard.length))
   }
 
   return {
@@ -93,11 +99,13 @@ export function textureMeter(size: number, rate: number): TextureMeter {
     between(from, to) {
       const means = Array.from({ length: bands }, (_, b) => meanOf(from, to, b))
       const top = Math.max(...means)
-      const steps = means.map((mean, b) => (mean > QUIET_BAND * top ? stepsOf(from, to, b, mean) : 0))
+      const most = (of: typeof stepsOf): number =>
+        Math.max(...means.map((mean, b) => (mean > QUIET_BAND * top ? of(from, to, b, mean) : 0)))
       const power = meanOf(from, to, bands)
       return {
         noise: power > 0 ? Math.exp(meanOf(from, to, bands + 1) / power) / OF_NOISE : 0,
-        steps: Math.max(...steps),
+        steps: most(stepsOf),
+        spread: most(spreadOf),
       }
     },
   }
