@@ -38,7 +38,7 @@ function placesOf(meter: string, track: 'bass' | 'chords', random: Chance): numb
 }
 
 /** A bass on the chords of the bars, in beats: roots first, then what stands in the player's pattern, and a way to the next root. */
-function bassEvents(harmony: readonly (readonly number[])[], meter: string, random: Chance): Event[] {
+export function bassEvents(harmony: readonly (readonly number[])[], meter: string, random: Chance): Event[] {
   const bar = METERS[meter]!.beatsPerBar
   const pattern = [1, 2].map(() =>
     placesOf(meter, 'bass', random).map((at) => ({ at, note: random.pick([0, 0, 2, 2, 12, 1] as const) })),
@@ -73,7 +73,7 @@ function bassEvents(harmony: readonly (readonly number[])[], meter: string, rand
 }
 
 /** Chords in the player's pattern; like a bass' events, in beats. */
-function chordEvents(harmony: readonly (readonly number[])[], meter: string, random: Chance): Event[] {
+export function chordEvents(harmony: readonly (readonly number[])[], meter: string, random: Chance): Event[] {
   const bar = METERS[meter]!.beatsPerBar
   const patterns = [1, 2].map(() => placesOf(meter, 'chords', random))
   const twoBars = random.often(0.45)

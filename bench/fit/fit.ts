@@ -32,6 +32,10 @@ const EPOCHS = 28
 const BEGUN = [7, 8, 9, 10]
 const thousands = (from: number, to: number): number[] =>
   Array.from({ length: to - from + 1 }, (_, i) => 1000 * (from + i))
+/** Seeds of both bands and songs, by the sound set that plays them. */
+const BY_FLUID = [...thousands(2, 10), ...thousands(25, 30), ...thousands(40, 48)]
+const BY_CSOUND = [...thousands(31, 39), ...thousands(51, 54), ...thousands(59, 61)]
+const BY_MUSESCORE = [...thousands(55, 58), ...thousands(62, 64)]
 /** Seeds of what the ranking is fitted to, by the sound set that plays it: a sound is no evidence of a meter. */
 const PLAYED: readonly ({ readonly sounds: Parameters<typeof playedWith>[0] } & Record<
   'bands' | 'songs' | 'stems' | 'styles',
@@ -39,34 +43,22 @@ const PLAYED: readonly ({ readonly sounds: Parameters<typeof playedWith>[0] } & 
 >)[] = [
   {
     sounds: 'fluid-soundfont-gm',
-    bands: [...thousands(2, 10), ...thousands(25, 30), ...thousands(40, 48)],
-    songs: [...thousands(2, 10), ...thousands(25, 30), ...thousands(40, 48)],
+    bands: BY_FLUID,
+    songs: BY_FLUID,
     stems: thousands(2, 11),
     styles: thousands(1, 3),
   },
   {
     sounds: 'csound-soundfont',
-    bands: [
-      ...thousands(2, 7),
-      ...thousands(13, 18),
-      ...thousands(31, 39),
-      ...thousands(51, 54),
-      ...thousands(59, 61),
-    ],
-    songs: [
-      ...thousands(2, 4),
-      ...thousands(13, 17),
-      ...thousands(31, 39),
-      ...thousands(51, 54),
-      ...thousands(59, 61),
-    ],
+    bands: [...thousands(2, 7), ...thousands(13, 18), ...BY_CSOUND],
+    songs: [...thousands(2, 4), ...thousands(13, 17), ...BY_CSOUND],
     stems: thousands(2, 5),
     styles: [2000],
   },
   {
     sounds: 'musescore-general-soundfont-lossless',
-    bands: [...thousands(2, 7), ...thousands(55, 58), ...thousands(62, 64)],
-    songs: [...thousands(2, 4), ...thousands(55, 58), ...thousands(62, 64)],
+    bands: [...thousands(2, 7), ...BY_MUSESCORE],
+    songs: [...thousands(2, 4), ...BY_MUSESCORE],
     stems: thousands(6, 9),
     styles: [1000],
   },

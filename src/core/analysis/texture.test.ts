@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { smallRoom } from '../../../demo/instruments/room'
 import { bandPiece, type BandPlan } from '../../../bench/corpus/pieces'
 import { hiss, shower } from '../../../tests/support/textures'
-import { sine } from '../../../tests/support/signals'
+import { sine, strokes } from '../../../tests/support/signals'
 import { realFft } from '../dsp/fft'
 import { hann } from '../dsp/windows'
 import { resample } from '../audio/resample'
@@ -65,6 +65,19 @@ describe('the meter', () => {
     expect(textureOf(low.map((v, i) => v + high[i]!)).noise).toBeLessThan(0.7)
   })
 
+  it('calls silence no noise, and what is as soft as 24 bits can be the noise that it is', () => {
+    expect(textureOf(new Float32Array(RATE)).noise).toBe(0)
+    const soft = hiss(2, RATE, 5).map((v) => v * 1e-6)
+    expect(Math.abs(textureOf(soft).noise - 1)).toBeLessThan(0.05)
+  })
+
+  it('finds the spread of what fades', () => {
+    const fading = hiss(4, RATE, 5).map((v, i) => v * 10 ** (-i / RATE / 2))
+    expect(textureOf(fading).steps).toBeLessThan(3)
+    expect(textureOf(fading).spread).toBeGreaterThan(8)
+    expect(textureOf(hiss(4, RATE, 5)).spread).toBeLessThan(2)
+  })
+
   it('finds the steps of a drum kit even when it is squashed to one level', () => {
     const kit = bandPiece('kit', PLAN, 5).channels[0]!
     expect(textureOf(kit).steps).toBeGreaterThan(9)
@@ -101,6 +114,27 @@ describe('the suggestion', () => {
       hiss(seconds, RATE, 8).map((v, i) => (i < 400 ? 0 : v * 10 ** ((-3 * (i - 400)) / RATE / t60)))
     expect(suggested([ring(2, 2)]).suggested).not.toBe('grains')
     expect(suggested([ring(0.5, 0.3)]).suggested).not.toBe('grains')
+  })
+
+  it('is not Grains for a brush on a snare, whose noise never stops', () => {
+    const beat = RATE / 8
+    const brush = hiss(8, RATE, 8).map((v, i) => v * 10 ** (-(i % beat) / beat))
+    const { noise, spread } = textureOf(brush)
+    expect(noise).toBeGreaterThan(0.93)
+    expect(spread).toBeLessThan(7)
+    expect(suggested([brush]).suggested).not.toBe('grains')
+  })
+
+  it('is not Grains for a held chord of many notes, however even', () => {
+    const chord = new Float32Array(8 * RATE)
+    for (const hz of [110, 131, 165, 196, 247, 294, 370, 440, 523, 622, 784, 932])
+      sine(hz, 8, RATE, 0.05, hz).forEach((v, i) => (chord[i]! += v + 0.3 * Math.sin(7 * v)))
+    for (const t of [1, 3, 5, 7])
+      strokes(3, RATE, [0.01, 0.3]).forEach((v, i) => (chord[t * RATE + i]! += 0.2 * v))
+    const { steps, spread } = textureOf(chord)
+    expect(steps).toBeLessThan(6)
+    expect(spread).toBeLessThan(7)
+    expect(suggested([chord]).suggested).not.toBe('grains')
   })
 
   it.each(['busy', 'shaker', 'backbeat'])('is Hits for drums (%s), as they are and squashed', (groove) => {

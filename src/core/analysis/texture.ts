@@ -4,7 +4,7 @@
 export interface Texture {
   /** Mean spectral flatness within narrow bands, as a share of what Gaussian noise has: 1 for noise, less for tones. */
   readonly noise: number
-  /** Root mean square of the level's steps from one 46 ms to the next, in the octaves where it changes most, dB. */
+  /** Root mean square of the level's steps from one 46 ms to the next, in the band where it changes most, dB. */
   readonly steps: number
   /** Spread (standard deviation) of that level around its mean, dB. */
   readonly spread: number
@@ -29,6 +29,8 @@ const SECONDS = 0.046
 const QUIET_BAND = 1e-4
 const QUIET = -30
 const FLOOR = 1e-4
+/** Less power than this is no sound at all. */
+const SILENT = 1e-12
 
 /**
  * Measures how much like a texture a recording is.
@@ -86,7 +88,7 @@ export function textureMeter(size: number, rate: number): TextureMeter {
       for (let k = low; k + NARROW <= high; k += NARROW) {
         let [product, sum] = [1, 0]
         for (let j = k; j < k + NARROW; j++) {
-          const p = mags[j]! * mags[j]! + 1e-12
+          const p = mags[j]! * mags[j]! + 1e-30
           product *= p
           sum += p
         }
@@ -103,7 +105,7 @@ export function textureMeter(size: number, rate: number): TextureMeter {
         Math.max(...means.map((mean, b) => (mean > QUIET_BAND * top ? of(from, to, b, mean) : 0)))
       const power = meanOf(from, to, bands)
       return {
-        noise: power > 0 ? Math.exp(meanOf(from, to, bands + 1) / power) / OF_NOISE : 0,
+        noise: power > SILENT ? Math.exp(meanOf(from, to, bands + 1) / power) / OF_NOISE : 0,
         steps: most(stepsOf),
         spread: most(spreadOf),
       }
