@@ -63,6 +63,7 @@ interface Energies {
 }
 
 const hopOf = (rate: number): number => nextPowerOfTwo(WINDOW_SECONDS * rate)
+const framesOf = (source: Source): number => Math.ceil(source.length / hopOf(source.rate))
 
 function energies(source: Source, attacks: readonly number[], windows: number): Energies {
   const { rate, length } = source
@@ -80,7 +81,7 @@ function energies(source: Source, attacks: readonly number[], windows: number): 
   const bands = space.floats(bank.count)
   const total = new Float64Array(windows * bank.count)
   const near = new Float64Array(windows * bank.count)
-  const texture = textureMeter(size, rate)
+  const texture = textureMeter(size, rate, framesOf(source))
   let k = -1
   for (let at = 0; at < length; at += hop) {
     source.copy(0, at - size / 2, frame)
@@ -167,7 +168,7 @@ export function suggestMethod(
   const texture = (from: number, to: number): Texture =>
     e.texture.between(
       Math.round(from * e.frames),
-      to === windows ? Math.ceil(source.length / hopOf(source.rate)) : Math.round(to * e.frames),
+      to === windows ? framesOf(source) : Math.round(to * e.frames),
     )
   const between = (from: number, to: number): Suggestion => {
     const [a, b] = [edge(from), edge(to)]

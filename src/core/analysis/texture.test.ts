@@ -14,10 +14,10 @@ const RATE = 44100
 const SIZE = 512
 
 function textureOf(x: Float32Array): Texture {
-  const meter = textureMeter(SIZE, RATE)
   const [fft, window] = [realFft(SIZE), hann(SIZE)]
   const [frame, spectrum] = [new Float32Array(SIZE), new Float32Array(SIZE)]
   const frames = Math.floor(x.length / SIZE)
+  const meter = textureMeter(SIZE, RATE, frames)
   for (let f = 0; f < frames; f++) {
     for (let i = 0; i < SIZE; i++) frame[i] = x[f * SIZE + i]! * window[i]!
     fft.forward(frame, spectrum)

@@ -38,16 +38,17 @@ const SILENT = 1e-12
  * Source: J. D. Johnston, "Transform coding of audio signals using perceptual noise criteria", IEEE JSAC 6(2), 1988
  * (spectral flatness: geometric over arithmetic mean of the power).
  *
- * @param size of the transform; frames follow each other at that distance; @param rate Hz
+ * @param size of the transform; frames follow each other at that distance; @param rate Hz; @param count of frames
  */
-export function textureMeter(size: number, rate: number): TextureMeter {
+export function textureMeter(size: number, rate: number, count: number): TextureMeter {
   const binOf = (hz: number): number => Math.min(size >> 1, Math.round((hz * size) / rate))
   const edges = EDGES.map(binOf)
   const [low, high] = FLAT_RANGE.map(binOf) as [number, number]
   const bands = EDGES.length - 1
   /** By frame: power in each band, power that the flatness is told of, and its log times that power. */
   const row = bands + 2
-  const frames: number[] = []
+  const frames = new Float32Array(count * row)
+  let next = 0
 
   const meanOf = (from: number, to: number, at: number): number => {
     let sum = 0
@@ -82,9 +83,9 @@ export function textureMeter(size: number, rate: number): TextureMeter {
       for (let b = 0; b < bands; b++) {
         let power = 0
         for (let k = edges[b]!; k < edges[b + 1]!; k++) power += mags[k]! * mags[k]!
-        frames.push(power)
+        frames[next + b] = power
       }
-      let [flat, power, count] = [0, 0, 0]
+      let [flat, power, narrow] = [0, 0, 0]
       for (let k = low; k + NARROW <= high; k += NARROW) {
         let [product, sum] = [1, 0]
         for (let j = k; j < k + NARROW; j++) {
@@ -94,9 +95,11 @@ export function textureMeter(size: number, rate: number): TextureMeter {
         }
         flat += Math.log(product) / NARROW - Math.log(sum / NARROW)
         power += sum
-        count++
+        narrow++
       }
-      frames.push(power, (power * flat) / Math.max(1, count))
+      frames[next + bands] = power
+      frames[next + bands + 1] = (power * flat) / Math.max(1, narrow)
+      next += row
     },
     between(from, to) {
       const means = Array.from({ length: bands }, (_, b) => meanOf(from, to, b))
