@@ -27,21 +27,29 @@ export function fitRanking(
     return out
   })
   const row = inputs + 1
+  // Units beyond those asked for have no weights, and none come to them.
+  const units = Math.ceil(hidden / AT_ONCE) * AT_ONCE
   const random = chance(seed)
-  const w = Float64Array.from({ length: hidden * row + hidden }, () => random.loose(0.15))
+  const begun = (length: number): Float64Array => Float64Array.from({ length }, () => random.loose(0.15))
+  const w = new Float64Array(units * row + units)
+  w.set(begun(hidden * row))
+  w.set(begun(hidden), units * row)
   descend(w, usable.length, { batch: 16, epochs, decay, rates: [0.008, 0.0003] }, random, (q, g) => {
-    addGradient(features[q]!, usable[q]!.right, w, g, inputs, hidden)
+    addGradient(features[q]!, usable[q]!.right, w, g, inputs, units)
     return 1
   })
   return {
     mean: mean.map(round),
     spread: spread.map(round),
     hidden: Array.from({ length: hidden }, (_, h) => Array.from(w.subarray(h * row, (h + 1) * row), round)),
-    output: [...Array.from(w.subarray(hidden * row), round), 0],
+    output: [...Array.from(w.subarray(units * row, units * row + hidden), round), 0],
   }
 }
 
-/** Adds the gradient of one recording's cross-entropy. */
+/** Hidden units that are computed at once, as fetching an input costs more than what is done with it. */
+const AT_ONCE = 4
+
+/** Adds the gradient of one recording's cross-entropy. @param hidden a multiple of AT_ONCE */
 function addGradient(
   x: Float64Array,
   right: readonly number[],
@@ -56,13 +64,20 @@ function addGradient(
   const z = new Float64Array(n)
   let top = -Infinity
   for (let q = 0; q < n; q++) {
-    for (let h = 0; h < hidden; h++) {
-      let s = w[h * row + inputs]!
-      for (let i = 0; i < inputs; i++) s += w[h * row + i]! * x[q * inputs + i]!
-      const a = Math.tanh(s)
-      act[q * hidden + h] = a
-      z[q]! += w[hidden * row + h]! * a
+    const from = q * inputs
+    for (let h = 0; h < hidden; h += AT_ONCE) {
+      const [w0, w1, w2, w3] = [h * row, (h + 1) * row, (h + 2) * row, (h + 3) * row]
+      let [s0, s1, s2, s3] = [w[w0 + inputs]!, w[w1 + inputs]!, w[w2 + inputs]!, w[w3 + inputs]!]
+      for (let i = 0; i < inputs; i++) {
+        const v = x[from + i]!
+        s0 += w[w0 + i]! * v
+        s1 += w[w1 + i]! * v
+        s2 += w[w2 + i]! * v
+        s3 += w[w3 + i]! * v
+      }
+      act.set([Math.tanh(s0), Math.tanh(s1), Math.tanh(s2), Math.tanh(s3)], q * hidden + h)
     }
+    for (let h = 0; h < hidden; h++) z[q]! += w[hidden * row + h]! * act[q * hidden + h]!
     if (z[q]! > top) top = z[q]!
   }
   let total = 0
@@ -72,15 +87,30 @@ function addGradient(
     total += z[q]!
     if (right[q]) good += z[q]!
   }
+  const back = new Float64Array(hidden)
   for (let q = 0; q < n; q++) {
     const d = z[q]! / total - (right[q] ? z[q]! / good : 0)
     if (Math.abs(d) < 1e-6) continue
     for (let h = 0; h < hidden; h++) {
       const a = act[q * hidden + h]!
       g[hidden * row + h]! += d * a
-      const back = d * w[hidden * row + h]! * (1 - a * a)
-      for (let i = 0; i < inputs; i++) g[h * row + i]! += back * x[q * inputs + i]!
-      g[h * row + inputs]! += back
+      back[h] = d * w[hidden * row + h]! * (1 - a * a)
+    }
+    const from = q * inputs
+    for (let h = 0; h < hidden; h += AT_ONCE) {
+      const [b0, b1, b2, b3] = [back[h]!, back[h + 1]!, back[h + 2]!, back[h + 3]!]
+      const [g0, g1, g2, g3] = [h * row, (h + 1) * row, (h + 2) * row, (h + 3) * row]
+      for (let i = 0; i < inputs; i++) {
+        const v = x[from + i]!
+        g[g0 + i]! += b0 * v
+        g[g1 + i]! += b1 * v
+        g[g2 + i]! += b2 * v
+        g[g3 + i]! += b3 * v
+      }
+      g[g0 + inputs]! += b0
+      g[g1 + inputs]! += b1
+      g[g2 + inputs]! += b2
+      g[g3 + inputs]! += b3
     }
   }
 }
