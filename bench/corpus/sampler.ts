@@ -15,6 +15,7 @@ const SETS = {
   'fluid-soundfont-gm': `${FOLDER}/FluidR3_GM.sf2`,
   'csound-soundfont': `${FOLDER}/sf_GMbank.sf2`,
   'musescore-general-soundfont-lossless': `${FOLDER}/MuseScore_General_Full.sf2`,
+  'opl3-soundfont': `${FOLDER}/OPL-3_FM_128M.sf2`,
 } as const
 let sounds = process.env.SOUNDS ?? SETS['fluid-soundfont-gm']
 

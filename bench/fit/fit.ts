@@ -45,22 +45,29 @@ const PLAYED: readonly ({ readonly sounds: Parameters<typeof playedWith>[0] } & 
     sounds: 'fluid-soundfont-gm',
     bands: BY_FLUID,
     songs: BY_FLUID,
-    stems: thousands(2, 11),
+    stems: [...thousands(2, 11), ...thousands(16, 18)],
     styles: thousands(1, 3),
   },
   {
     sounds: 'csound-soundfont',
     bands: [...thousands(2, 7), ...thousands(13, 18), ...BY_CSOUND],
     songs: [...thousands(2, 4), ...thousands(13, 17), ...BY_CSOUND],
-    stems: thousands(2, 5),
+    stems: [...thousands(2, 5), ...thousands(19, 21)],
     styles: [2000],
   },
   {
     sounds: 'musescore-general-soundfont-lossless',
     bands: [...thousands(2, 7), ...BY_MUSESCORE],
     songs: [...thousands(2, 4), ...BY_MUSESCORE],
-    stems: thousands(6, 9),
+    stems: [...thousands(6, 9), ...thousands(22, 24)],
     styles: [1000],
+  },
+  {
+    sounds: 'opl3-soundfont',
+    bands: thousands(65, 74),
+    songs: thousands(65, 74),
+    stems: [...thousands(12, 15), ...thousands(25, 27)],
+    styles: [],
   },
 ]
 
@@ -160,24 +167,25 @@ function fitBeats(): void {
     throw new Error('Install simutrans-data, freedoom and mma first.')
   const setsOf = (makers: readonly (() => Piece | readonly Piece[])[]): Ranked[] =>
     makers.flatMap((make) => [make()].flat().flatMap((p) => (p.beats ? [rankedOf(p)] : [])))
-  // What nobody here made up counts twice.
-  const written = [
+  // What there is little of counts twice: single tracks, and what nobody here made up.
+  const twice = [
     ...setsOf(compositions('fitted', 1)),
-    ...PLAYED.flatMap(({ sounds, styles }) =>
-      playedWith(sounds, () => setsOf(styles.flatMap((seed) => stylesFrom('fitted', seed)))),
+    ...PLAYED.flatMap(({ sounds, stems, styles }) =>
+      playedWith(sounds, () => [
+        ...setsOf(stems.flatMap(stemsFrom)),
+        ...setsOf(styles.flatMap((seed) => stylesFrom('fitted', seed))),
+      ]),
     ),
   ]
   const sets = [
-    ...setsOf(thousands(2, 10).flatMap(bandsFrom)),
-    ...setsOf(thousands(2, 6).flatMap(restsFrom)),
-    ...setsOf(thousands(2, 8).flatMap(dancesFrom)),
-    ...PLAYED.flatMap(({ sounds, bands, songs, stems }) =>
-      playedWith(sounds, () =>
-        setsOf([...bands.flatMap(sampledCorpus), ...songs.flatMap(songsFrom), ...stems.flatMap(stemsFrom)]),
-      ),
+    ...setsOf([...thousands(2, 10), ...thousands(73, 102)].flatMap(bandsFrom)),
+    ...setsOf([...thousands(2, 6), ...thousands(13, 22)].flatMap(restsFrom)),
+    ...setsOf([...thousands(2, 8), ...thousands(13, 18)].flatMap(dancesFrom)),
+    ...PLAYED.flatMap(({ sounds, bands, songs }) =>
+      playedWith(sounds, () => setsOf([...bands.flatMap(sampledCorpus), ...songs.flatMap(songsFrom)])),
     ),
-    ...written,
-    ...written,
+    ...twice,
+    ...twice,
   ]
   // Several here too: what one of them is sure of by chance, the others are not.
   const fits = BEGUN.map((seed) => fitRanking(sets, HIDDEN, EPOCHS, 5e-3, seed))

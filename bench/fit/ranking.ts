@@ -26,6 +26,7 @@ export function fitRanking(
     for (let q = 0; q < right.length; q++) out.set(scaled[first++]!, q * inputs)
     return out
   })
+  const resting = usable.map(({ right }) => new Uint8Array(right.length))
   const row = inputs + 1
   // Units beyond those asked for have no weights, and none come to them.
   const units = Math.ceil(hidden / AT_ONCE) * AT_ONCE
@@ -35,7 +36,7 @@ export function fitRanking(
   w.set(begun(hidden * row))
   w.set(begun(hidden), units * row)
   descend(w, usable.length, { batch: 16, epochs, decay, rates: [0.008, 0.0003] }, random, (q, g) => {
-    addGradient(features[q]!, usable[q]!.right, w, g, inputs, units)
+    addGradient(features[q]!, usable[q]!.right, resting[q]!, w, g, inputs, units)
     return 1
   })
   return {
@@ -49,10 +50,20 @@ export function fitRanking(
 /** Hidden units that are computed at once, as fetching an input costs more than what is done with it. */
 const AT_ONCE = 4
 
-/** Adds the gradient of one recording's cross-entropy. @param hidden a multiple of AT_ONCE */
+/** Wrong hypotheses of less than this probability are not looked at again until this many epochs have gone by. */
+const HOPELESS = 1e-4
+const RESTS = 5
+
+/**
+ * Adds the gradient of one recording's cross-entropy.
+ *
+ * @param resting epochs until each hypothesis is looked at again; changed
+ * @param hidden a multiple of AT_ONCE
+ */
 function addGradient(
   x: Float64Array,
   right: readonly number[],
+  resting: Uint8Array,
   w: Float64Array,
   g: Float64Array,
   inputs: number,
@@ -64,6 +75,11 @@ function addGradient(
   const z = new Float64Array(n)
   let top = -Infinity
   for (let q = 0; q < n; q++) {
+    if (resting[q]) {
+      resting[q]!--
+      z[q] = -Infinity
+      continue
+    }
     const from = q * inputs
     for (let h = 0; h < hidden; h += AT_ONCE) {
       const [w0, w1, w2, w3] = [h * row, (h + 1) * row, (h + 2) * row, (h + 3) * row]
@@ -75,7 +91,11 @@ function addGradient(
         s2 += w[w2 + i]! * v
         s3 += w[w3 + i]! * v
       }
-      act.set([Math.tanh(s0), Math.tanh(s1), Math.tanh(s2), Math.tanh(s3)], q * hidden + h)
+      const at = q * hidden + h
+      act[at] = Math.tanh(s0)
+      act[at + 1] = Math.tanh(s1)
+      act[at + 2] = Math.tanh(s2)
+      act[at + 3] = Math.tanh(s3)
     }
     for (let h = 0; h < hidden; h++) z[q]! += w[hidden * row + h]! * act[q * hidden + h]!
     if (z[q]! > top) top = z[q]!
@@ -87,6 +107,7 @@ function addGradient(
     total += z[q]!
     if (right[q]) good += z[q]!
   }
+  for (let q = 0; q < n; q++) if (!right[q] && z[q]! > 0 && z[q]! < HOPELESS * total) resting[q] = RESTS
   const back = new Float64Array(hidden)
   for (let q = 0; q < n; q++) {
     const d = z[q]! / total - (right[q] ? z[q]! / good : 0)
