@@ -163,6 +163,7 @@ function held(seeds: readonly number[]): [string, Makers][] {
   const samples = canPlaySamples()
   if (!samples)
     process.stdout.write('Sampled instruments: install fluidsynth and fluid-soundfont-gm to measure them.\n')
+  // The corpus has the bands of the first seed.
   return [
     ['Made by code, held out', [...corpus('held'), ...seeds.slice(1).flatMap(bandsFrom)]],
     ['Sampled instruments, held out', samples ? seeds.flatMap(sampledCorpus) : []],

@@ -165,6 +165,8 @@ function fitAlike(): void {
 function fitBeats(): void {
   if (!canReadCompositions('fitted') || !canReadStyles())
     throw new Error('Install simutrans-data, freedoom and mma first.')
+  // Hours before the last of them would be missed.
+  for (const { sounds } of PLAYED) playedWith(sounds, () => undefined)
   const setsOf = (makers: readonly (() => Piece | readonly Piece[])[]): Ranked[] =>
     makers.flatMap((make) => [make()].flat().flatMap((p) => (p.beats ? [rankedOf(p)] : [])))
   // What there is little of counts twice: single tracks, and what nobody here made up.

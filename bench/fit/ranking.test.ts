@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { chance } from '../corpus/chance'
-import { fitRanking, type Ranked } from './ranking'
+import { fitRanking, isDue, RESTS, sendToRest, type Ranked } from './ranking'
 import { logOdds } from '../../src/core/analysis/judge'
 
 /** Recordings of ten hypotheses; the right one has the two first features alike, which no single feature tells. */
@@ -32,5 +32,20 @@ describe('fitting a network that ranks', () => {
     const sets = alikeOnes(40, 3)
     const lost = sets.map((s) => ({ ...s, right: s.right.map(() => 0) }))
     expect(fitRanking([...sets, ...lost], 4, 3, 1e-4)).toEqual(fitRanking(sets, 4, 3, 1e-4))
+  })
+})
+
+describe('hypotheses without a chance', () => {
+  it('are looked at again when they have rested; right ones and likely ones never rest', () => {
+    const resting = new Uint8Array(4)
+    sendToRest(resting, [0, 1, 0, 0], Float64Array.of(1e-6, 1e-6, 0.01, 1), 1.01)
+    const seen = Array.from({ length: RESTS + 1 }, () => [0, 1, 2, 3].filter((q) => isDue(resting, q)))
+    expect(seen).toEqual([...Array.from({ length: RESTS }, () => [1, 2, 3]), [0, 1, 2, 3]])
+  })
+
+  it('rest no longer for not having been looked at', () => {
+    const resting = Uint8Array.of(2, 0)
+    sendToRest(resting, [0, 1], Float64Array.of(0, 1), 1)
+    expect([...resting]).toEqual([2, 0])
   })
 })

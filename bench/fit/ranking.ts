@@ -52,7 +52,25 @@ const AT_ONCE = 4
 
 /** Wrong hypotheses of less than this probability are not looked at again until this many epochs have gone by. */
 const HOPELESS = 1e-4
-const RESTS = 5
+export const RESTS = 5
+
+/** True where a hypothesis is looked at in this epoch; one that rests has waited an epoch more. */
+export function isDue(resting: Uint8Array, q: number): boolean {
+  if (!resting[q]) return true
+  resting[q]!--
+  return false
+}
+
+/** Lets wrong hypotheses without a chance rest. @param odds of each, 0 for those that were not looked at; @param total of them */
+export function sendToRest(
+  resting: Uint8Array,
+  right: readonly number[],
+  odds: Float64Array,
+  total: number,
+): void {
+  for (let q = 0; q < odds.length; q++)
+    if (!right[q] && odds[q]! > 0 && odds[q]! < HOPELESS * total) resting[q] = RESTS
+}
 
 /**
  * Adds the gradient of one recording's cross-entropy.
@@ -75,8 +93,7 @@ function addGradient(
   const z = new Float64Array(n)
   let top = -Infinity
   for (let q = 0; q < n; q++) {
-    if (resting[q]) {
-      resting[q]!--
+    if (!isDue(resting, q)) {
       z[q] = -Infinity
       continue
     }
@@ -107,7 +124,7 @@ function addGradient(
     total += z[q]!
     if (right[q]) good += z[q]!
   }
-  for (let q = 0; q < n; q++) if (!right[q] && z[q]! > 0 && z[q]! < HOPELESS * total) resting[q] = RESTS
+  sendToRest(resting, right, z, total)
   const back = new Float64Array(hidden)
   for (let q = 0; q < n; q++) {
     const d = z[q]! / total - (right[q] ? z[q]! / good : 0)
