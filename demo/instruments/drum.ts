@@ -42,15 +42,19 @@ export function drumStroke(kind: Stroke, rate: number, seed: number): Float32Arr
   const random = randomFrom(seed)
   const length = Math.round(rate * 5 * s.decay)
   const out = new Float32Array(length)
+  // The struck skin is tighter at first: the pitch falls by a few per cent over some 20 ms.
+  const bend = new Float64Array(length)
+  for (let i = 0; i < length; i++) bend[i] = 1 + 0.06 * Math.exp(-i / rate / 0.02)
   MODES.forEach((ratio, m) => {
     const detune = 1 + 0.004 * (random() - 0.5)
-    const decay = s.decay / (1 + 0.55 * m)
+    const step = (2 * Math.PI * s.f0 * ratio * detune) / rate
+    const falls = Math.exp(-(1 + 0.55 * m) / s.decay / rate)
     let phase = 0
+    let level = s.modes[m]!
     for (let i = 0; i < length; i++) {
-      const t = i / rate
-      // The struck skin is tighter at first: the pitch falls by a few per cent over some 20 ms.
-      phase += (2 * Math.PI * s.f0 * ratio * detune * (1 + 0.06 * Math.exp(-t / 0.02))) / rate
-      out[i]! += s.modes[m]! * Math.exp(-t / decay) * Math.sin(phase)
+      phase += step * bend[i]!
+      out[i]! += level * Math.sin(phase)
+      level *= falls
     }
   })
   let low = 0

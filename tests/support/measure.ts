@@ -1,4 +1,5 @@
 // Measures for tests and benches that owe nothing to the code they judge.
+import FFT from 'fft.js'
 
 /** Value below which a share `p` (0-1) of the numbers lies (nearest rank). */
 export function percentile(values: readonly number[], p: number): number {
@@ -65,8 +66,41 @@ export function onsetScore(truth: readonly number[], found: readonly number[], t
   return { f: errors.length ? (2 * precision * recall) / (precision + recall) : 0, errors }
 }
 
-/** Searches over more places than this are made in two steps. */
-const WIDE = 40_000
+/**
+ * Scalar products of a pattern with all stretches of a signal that are as long: correlation in overlapping blocks.
+ *
+ * Source: W. Press et al., "Numerical Recipes", 3rd ed. 2007, sections 13.1 and 13.2.
+ *
+ * @returns `signal.length - pattern.length + 1` products
+ */
+function products(pattern: Float32Array, signal: Float32Array): Float64Array {
+  const out = new Float64Array(Math.max(0, signal.length - pattern.length + 1))
+  const size = 2 ** Math.ceil(Math.log2(Math.max(1024, 4 * pattern.length)))
+  const fft = new FFT(size)
+  const spectrumOf = (x: Float32Array): number[] => {
+    const spectrum = fft.createComplexArray()
+    fft.realTransform(
+      spectrum,
+      Array.from({ length: size }, (_, i) => x[i] ?? 0),
+    )
+    fft.completeSpectrum(spectrum)
+    return spectrum
+  }
+  const kernel = spectrumOf(pattern)
+  const back = fft.createComplexArray()
+  const step = size - pattern.length + 1
+  for (let from = 0; from < out.length; from += step) {
+    const block = spectrumOf(signal.subarray(from, from + size))
+    for (let i = 0; i < 2 * size; i += 2) {
+      const [re, im] = [block[i]!, block[i + 1]!]
+      block[i] = re * kernel[i]! + im * kernel[i + 1]!
+      block[i + 1] = im * kernel[i]! - re * kernel[i + 1]!
+    }
+    fft.inverseTransform(back, block)
+    for (let k = 0; k < Math.min(step, out.length - from); k++) out[from + k] = back[2 * k]!
+  }
+  return out
+}
 
 /**
  * Where a stretch of one signal is found in another: the lag of the largest normalized cross-correlation.
@@ -83,29 +117,18 @@ export function locate(
   around: number,
   reach: number,
 ): { at: number; correlation: number } {
-  const match = (at: number, step: number): number => {
-    let [dot, own, energy] = [0, 0, 0]
-    for (let i = 0; i < count; i += step) {
-      const [x, y] = [reference[from + i]!, signal[at + i]!]
-      dot += x * y
-      own += y * y
-      energy += x * x
-    }
-    return own > 0 && energy > 0 ? dot / Math.sqrt(own * energy) : 0
-  }
+  const pattern = reference.slice(from, from + count)
   const [first, last] = [Math.max(0, around - reach), Math.min(signal.length - count, around + reach)]
-  let places = Array.from({ length: Math.max(0, last - first + 1) }, (_, i) => first + i)
-  // Wide searches look at every eighth sample first, and at all of them where that matches best.
-  if (places.length > WIDE)
-    places = places
-      .map((at) => ({ at, coarse: match(at, 8) }))
-      .sort((a, b) => b.coarse - a.coarse)
-      .slice(0, 500)
-      .map((p) => p.at)
+  const heard = signal.subarray(first, Math.max(first, last + count))
+  const powerOf = (x: Float32Array): number => x.reduce((sum, v) => sum + v * v, 0)
+  const least = 1e-9 * (powerOf(heard) / Math.max(1, heard.length)) * count
+  const own = powerOf(pattern)
   let best = { at: around, correlation: -1 }
-  for (const at of places) {
-    const correlation = match(at, 1)
-    if (correlation > best.correlation) best = { at, correlation }
-  }
+  let power = powerOf(heard.subarray(0, count))
+  products(pattern, heard).forEach((dot, i, all) => {
+    const correlation = power > least && own > 0 ? dot / Math.sqrt(power * own) : 0
+    if (correlation > best.correlation) best = { at: first + i, correlation }
+    if (i + 1 < all.length) power += heard[i + count]! ** 2 - heard[i]! ** 2
+  })
   return best
 }
