@@ -1,11 +1,9 @@
 // Tests that need the demo but not its analysis: one browser home a worker, whose recordings and findings stay.
-import { test as base, type BrowserContext } from '@playwright/test'
+import { test as base, type BrowserContext, type Page } from '@playwright/test'
 import { HOME } from './setup'
 
 /** Forgets sessions and preferences; what is known about recordings stays, as in a browser that is used again. */
-async function forget(context: BrowserContext): Promise<void> {
-  for (const page of context.pages()) await page.close()
-  const page = await context.newPage()
+async function forget(page: Page): Promise<void> {
   await page.goto('/icon.svg')
   await page.evaluate(async () => {
     localStorage.clear()
@@ -22,7 +20,6 @@ async function forget(context: BrowserContext): Promise<void> {
     await new Promise((done) => (tx.oncomplete = done))
     db.close()
   })
-  await page.close()
 }
 
 export const test = base.extend<object, { home: BrowserContext; ownScripts: boolean }>({
@@ -37,11 +34,12 @@ export const test = base.extend<object, { home: BrowserContext; ownScripts: bool
     { scope: 'worker' },
   ],
   context: async ({ home }, use) => {
-    await forget(home)
+    for (const page of home.pages()) await page.close()
     await use(home)
   },
   page: async ({ context }, use) => {
     const page = await context.newPage()
+    await forget(page)
     await use(page)
     await page.close()
   },
