@@ -121,6 +121,7 @@ export function locate(
   const [first, last] = [Math.max(0, around - reach), Math.min(signal.length - count, around + reach)]
   const heard = signal.subarray(first, Math.max(first, last + count))
   const powerOf = (x: Float32Array): number => x.reduce((sum, v) => sum + v * v, 0)
+  // What is 90 dB below the rest is silence: rounding would decide what it resembles.
   const least = 1e-9 * (powerOf(heard) / Math.max(1, heard.length)) * count
   const own = powerOf(pattern)
   let best = { at: around, correlation: -1 }

@@ -34,9 +34,9 @@ export function tempoInLoopChunk(bytes: Uint8Array): number | null {
 export async function tempoInTags(bytes: Uint8Array): Promise<number | null> {
   const chunk = tempoInLoopChunk(bytes)
   if (chunk !== null) return chunk
-  // Read when there is a file with tags to read: every other start is that much shorter.
-  const { parseBuffer } = await import('music-metadata')
   try {
+    // Fetched when there is a file with tags to read: every other start is that much shorter.
+    const { parseBuffer } = await import('music-metadata')
     const { common } = await parseBuffer(bytes, undefined, { skipCovers: true, duration: false })
     return plausible(common.bpm) ? common.bpm : null
   } catch {
