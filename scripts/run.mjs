@@ -66,6 +66,7 @@ async function test() {
   await Promise.all([
     (async () => {
       await check('lint', bin('eslint'), ['.'])
+      await check('format', bin('prettier'), ['--check', '--log-level', 'warn', '.'])
       await check('demo recordings', bin('tsx'), ['demo/make.ts'])
     })(),
     (async () => {
