@@ -4,6 +4,7 @@ import { dancesFrom } from './corpus/dances'
 import { flamsFrom } from './corpus/flams'
 import { laterScore, type LaterScore } from './fit/later'
 import { sampledCorpus } from './corpus/sampled'
+import { evenLoopsFrom, offbeatsFrom } from './corpus/one-drum'
 import { restsFrom } from './corpus/rests'
 import { songsFrom } from './corpus/songs'
 import { stemsFrom } from './corpus/stems'
@@ -223,9 +224,13 @@ export function benchAnalysis(asked: readonly string[]): void {
   const { stems, songs, scores, styles, tunes } = others()
   const resting: [string, Makers] = ['Loops that begin with a rest, held out', HELD_SEEDS.flatMap(restsFrom)]
   const dances: [string, Makers] = ['Dances on a drum alone, held out', dancesFrom(HELD_SEEDS[0]!)]
+  const oneDrum: [string, Makers][] = [
+    ['One drum, loud between the beats, held out', HELD_SEEDS.flatMap(offbeatsFrom)],
+    ['Loops of one drum in even strokes, held out', HELD_SEEDS.flatMap(evenLoopsFrom)],
+  ]
   const titled = asked.includes('sampled')
     ? [sampled!, stems, songs, scores, styles]
-    : [code!, sampled!, resting, dances, stems, songs, scores, styles, tunes]
+    : [code!, sampled!, resting, dances, ...oneDrum, stems, songs, scores, styles, tunes]
   for (const [title, makers] of titled) benchOn(title, makers, { ours })
   benchLater()
 }

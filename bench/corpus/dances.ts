@@ -3,7 +3,8 @@
 import { drumStroke } from '../../demo/instruments/drum'
 import { chance, type Chance } from './chance'
 import { drums } from './parts'
-import { frameOf, gridOf, METERS, recorded, roomOf } from './pieces'
+import { drumAlone } from './one-drum'
+import { frameOf, METERS, roomOf } from './pieces'
 import type { Hit } from './score'
 import type { Strike } from './strikes'
 import type { Piece } from './types'
@@ -58,16 +59,8 @@ function dancePiece(name: string, dance: (typeof DANCES)[number], framed: boolea
   ).flat()
   const left = random.between(0, 0.12)
   const heard = hits.filter((h) => h.level > 0.5 || !random.often(left))
-  const { sound, onsets } = drums({ ...f, bars: 1 }, heard, 0, random, framed ? frameDrum : undefined)
-  return {
-    name,
-    kind: 'drums',
-    loop: false,
-    sampleRate: f.rate,
-    channels: recorded(sound, roomOf(random), false, seed),
-    onsets,
-    ...gridOf(f, 0),
-  }
+  const part = drums({ ...f, bars: 1 }, heard, 0, random, framed ? frameDrum : undefined)
+  return drumAlone(name, f, part, roomOf(random), seed)
 }
 
 /** Makers of the dances of a seed. */

@@ -5,6 +5,7 @@ import { canReadCompositions, compositions } from '../corpus/compositions'
 import { dancesFrom } from '../corpus/dances'
 import { flamsFrom } from '../corpus/flams'
 import { otherSampledLines, sampledCorpus, sampledLines } from '../corpus/sampled'
+import { evenLoopsFrom, offbeatsFrom } from '../corpus/one-drum'
 import { restsFrom } from '../corpus/rests'
 import { songsFrom } from '../corpus/songs'
 import { stemsFrom } from '../corpus/stems'
@@ -33,41 +34,46 @@ const BEGUN = [7, 8, 9, 10]
 const thousands = (from: number, to: number): number[] =>
   Array.from({ length: to - from + 1 }, (_, i) => 1000 * (from + i))
 /** Seeds of both bands and songs, by the sound set that plays them. */
-const BY_FLUID = [...thousands(2, 10), ...thousands(25, 30), ...thousands(40, 48)]
-const BY_CSOUND = [...thousands(31, 39), ...thousands(51, 54), ...thousands(59, 61)]
-const BY_MUSESCORE = [...thousands(55, 58), ...thousands(62, 64)]
+const BY_FLUID = [...thousands(2, 10), ...thousands(25, 30), ...thousands(40, 48), ...thousands(103, 106)]
+const BY_CSOUND = [...thousands(31, 39), ...thousands(51, 54), ...thousands(59, 61), ...thousands(107, 109)]
+const BY_MUSESCORE = [...thousands(55, 58), ...thousands(62, 64), ...thousands(111, 113)]
+const BY_OPL3 = [...thousands(65, 74), ...thousands(115, 117)]
 /** Seeds of what the ranking is fitted to, by the sound set that plays it: a sound is no evidence of a meter. */
 const PLAYED: readonly ({ readonly sounds: Parameters<typeof playedWith>[0] } & Record<
-  'bands' | 'songs' | 'stems' | 'styles',
+  'bands' | 'songs' | 'scores' | 'stems' | 'styles',
   readonly number[]
 >)[] = [
   {
     sounds: 'fluid-soundfont-gm',
     bands: BY_FLUID,
     songs: BY_FLUID,
+    scores: [1],
     stems: [...thousands(2, 11), ...thousands(16, 18)],
-    styles: thousands(1, 3),
+    styles: thousands(1, 4),
   },
   {
     sounds: 'csound-soundfont',
     bands: [...thousands(2, 7), ...thousands(13, 18), ...BY_CSOUND],
     songs: [...thousands(2, 4), ...thousands(13, 17), ...BY_CSOUND],
+    scores: [1],
     stems: [...thousands(2, 5), ...thousands(19, 21)],
-    styles: [2000],
+    styles: thousands(1, 3),
   },
   {
     sounds: 'musescore-general-soundfont-lossless',
     bands: [...thousands(2, 7), ...BY_MUSESCORE],
     songs: [...thousands(2, 4), ...BY_MUSESCORE],
+    scores: [],
     stems: [...thousands(6, 9), ...thousands(22, 24)],
-    styles: [1000],
+    styles: thousands(1, 2),
   },
   {
     sounds: 'opl3-soundfont',
-    bands: thousands(65, 74),
-    songs: thousands(65, 74),
+    bands: BY_OPL3,
+    songs: BY_OPL3,
+    scores: [],
     stems: [...thousands(12, 15), ...thousands(25, 27)],
-    styles: [],
+    styles: [1000, 3000],
   },
 ]
 
@@ -171,9 +177,9 @@ function fitBeats(): void {
     makers.flatMap((make) => [make()].flat().flatMap((p) => (p.beats ? [rankedOf(p)] : [])))
   // What there is little of counts twice: single tracks, and what nobody here made up.
   const twice = [
-    ...setsOf(compositions('fitted', 1)),
-    ...PLAYED.flatMap(({ sounds, stems, styles }) =>
+    ...PLAYED.flatMap(({ sounds, scores, stems, styles }) =>
       playedWith(sounds, () => [
+        ...setsOf(scores.flatMap((seed) => compositions('fitted', seed))),
         ...setsOf(stems.flatMap(stemsFrom)),
         ...setsOf(styles.flatMap((seed) => stylesFrom('fitted', seed))),
       ]),
@@ -183,6 +189,7 @@ function fitBeats(): void {
     ...setsOf([...thousands(2, 10), ...thousands(73, 102)].flatMap(bandsFrom)),
     ...setsOf([...thousands(2, 6), ...thousands(13, 22)].flatMap(restsFrom)),
     ...setsOf([...thousands(2, 8), ...thousands(13, 18)].flatMap(dancesFrom)),
+    ...setsOf(thousands(2, 7).flatMap((seed) => [...offbeatsFrom(seed), ...evenLoopsFrom(seed)])),
     ...PLAYED.flatMap(({ sounds, bands, songs }) =>
       playedWith(sounds, () => setsOf([...bands.flatMap(sampledCorpus), ...songs.flatMap(songsFrom)])),
     ),
