@@ -213,9 +213,14 @@ function stretchOf(seconds: number): Float32Array[] {
 /** The page has been open for so long, milliseconds. */
 const SETTLED = 1500
 
-/** Seconds from the page's being given a four-minute stereo file until its transients, and until all findings, are there. */
-async function dropped(browser: Browser): Promise<{ ticks: number; all: number; cancelled: number }> {
-  const file = fileOf('Four minutes.wav', stretchOf(240))
+interface Dropped {
+  readonly wave: number
+  readonly ticks: number
+  readonly all: number
+}
+
+/** Seconds from the page's being given a file until its wave, its transients and all findings are there. */
+async function untilThere(browser: Browser, path: string): Promise<Dropped> {
   const page = await newPage(browser)
   // From when the page is told of the file until it has been drawn: what this driver needs to hand it over and to look
   // is nobody's wait.
@@ -224,7 +229,7 @@ async function dropped(browser: Browser): Promise<{ ticks: number; all: number; 
     window.addEventListener('change', () => (w['given'] = Date.now()), { capture: true, once: true })
     const drawn = (attribute: string): void =>
       void requestAnimationFrame(() => setTimeout(() => (w[attribute] = (Date.now() - w['given']!) / 1000)))
-    const awaited = new Set(['data-ticks', 'data-analysed'])
+    const awaited = new Set(['data-drawn', 'data-ticks', 'data-analysed'])
     const look = (): void => {
       for (const attribute of awaited)
         if (document.querySelector(`[data-test="track"][${attribute}="true"]`)) {
@@ -237,7 +242,7 @@ async function dropped(browser: Browser): Promise<{ ticks: number; all: number; 
   await page.goto('/')
   // Nobody drops a file in the moment in which the page and its workers are still getting ready.
   await page.waitForTimeout(SETTLED)
-  await page.getByTestId('files').setInputFiles(file.path)
+  await page.getByTestId('files').setInputFiles(path)
   const after = async (attribute: string): Promise<number> => {
     const told = await page.waitForFunction(
       (name) => (window as never as Record<string, number>)[name],
@@ -246,9 +251,19 @@ async function dropped(browser: Browser): Promise<{ ticks: number; all: number; 
     )
     return (await told.jsonValue())!
   }
-  const ticks = await after('data-ticks')
-  const all = await after('data-analysed')
+  const there = {
+    wave: await after('data-drawn'),
+    ticks: await after('data-ticks'),
+    all: await after('data-analysed'),
+  }
   await page.context().close()
+  return there
+}
+
+/** The same for four minutes of stereo; and milliseconds until a cancelled analysis of it is gone. */
+async function dropped(browser: Browser): Promise<Dropped & { cancelled: number }> {
+  const file = fileOf('Four minutes.wav', stretchOf(240))
+  const there = await untilThere(browser, file.path)
   // A cancelled analysis: from the click until its task is gone.
   const second = await newPage(browser)
   await second.goto('/')
@@ -271,7 +286,7 @@ async function dropped(browser: Browser): Promise<{ ticks: number; all: number; 
   )
   await second.context().close()
   file.remove()
-  return { ticks, all, cancelled }
+  return { ...there, cancelled }
 }
 
 async function printDropped(browser: Browser): Promise<void> {
@@ -285,7 +300,11 @@ async function printDropped(browser: Browser): Promise<void> {
   }
   print('fft.js, real 2048 points before and after, µs', `${before}, ${micros()}`)
   print(
-    'Five times four minutes of stereo: transients after, s',
+    'Five times four minutes of stereo: wave after, s',
+    over((d) => d.wave, 2),
+  )
+  print(
+    'The same: transients after, s',
     over((d) => d.ticks, 2),
   )
   print(
@@ -295,6 +314,13 @@ async function printDropped(browser: Browser): Promise<void> {
   print(
     'Cancelled analysis: gone after, ms',
     over((d) => d.cancelled, 0),
+  )
+  const long = fileOf('Ten minutes.wav', stretchOf(600))
+  const { wave, ticks } = await untilThere(browser, long.path)
+  long.remove()
+  print(
+    'Ten minutes of stereo, once: wave and transients after, s',
+    `${wave.toFixed(2)}, ${ticks.toFixed(2)}`,
   )
 }
 

@@ -1,6 +1,7 @@
 // Bringing recordings in: decode, keep, put on tracks; bad files are named and the rest come in.
 import { newSession, newTrack } from '../../core/session/create'
 import { addTrack, setMethod } from '../../core/session/edits'
+import type { AudioData } from '../../core/audio/buffer'
 import { statedTempos } from '../../core/analysis/beats/stated'
 import type { Recording, Session } from '../../core/session/types'
 import { beats, samples, type Beats } from '../../core/units'
@@ -15,6 +16,12 @@ import { useTasks } from '../stores/tasks'
 import { sessionFilesAmong, useSessionFiles } from './session-files'
 
 const shortId = (): string => crypto.randomUUID().slice(0, 8)
+
+/** What is dropped at once and is no longer than this is analysed before it is drawn: it is seen soon enough, seconds. */
+const SOON_ANALYSED = 300
+
+const secondsOf = (all: readonly AudioData[]): number =>
+  all.reduce((sum, { channels, sampleRate }) => sum + channels[0]!.length / sampleRate, 0)
 
 /** The document's entry of a recording. */
 export const recordingOf = (name: string, i: Imported): Recording => ({
@@ -102,10 +109,17 @@ export function useImport() {
     if (files.length === 0) return
     const decoded = await decodeAll(files)
     if (decoded.length === 0) return
-    for (const d of decoded)
-      void messages.attempt(() => media.analyse(recordingOf(d.name, d.imported), d.imported.audio))
+    const drawnFirst = secondsOf(decoded.map((d) => d.imported.audio)) > SOON_ANALYSED
+    const bring = (): void => {
+      for (const { name, imported } of decoded)
+        void messages.attempt(() => media.bring(recordingOf(name, imported), imported.audio, drawnFirst))
+    }
+    // Workers do first what they are asked first.
+    if (!drawnFirst) bring()
     const kept = await library
-    for (const d of decoded) await kept.keepRecording(d.imported.id, d.imported.audio, pack)
+    const stored = decoded.map((d) => kept.keepRecording(d.imported.id, d.imported.audio, pack))
+    if (drawnFirst) bring()
+    await Promise.all(stored)
     const parts = decoded.map((d) => ({ recording: recordingOf(d.name, d.imported), trackId: shortId() }))
     const key = `import ${shortId()}`
     if (!store.session) {

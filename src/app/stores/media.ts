@@ -19,6 +19,13 @@ export interface Media {
   readonly peaks: readonly Peaks[]
 }
 
+/** A recording on its way in. */
+interface Brought {
+  readonly audio: AudioData
+  /** Where it is being made ready to be seen. */
+  readonly drawn?: Promise<Media>
+}
+
 export const useMedia = defineStore('media', () => {
   const tasks = useTasks()
   const messages = useMessages()
@@ -31,16 +38,27 @@ export const useMedia = defineStore('media', () => {
   const heard = ref(0)
   const loading = new Set<string>()
   /** Recordings that were brought in and are not held yet: they need not be read back from where they are kept. */
-  const brought = new Map<string, AudioData>()
+  const brought = new Map<string, Brought>()
+
+  const drawable = async (audio: AudioData): Promise<Media> => ({
+    audio,
+    peaks: await pool.run((w) => w.peaks(audio.channels)),
+  })
 
   /**
-   * Analyses a recording, unless its findings are known; told in the corner while it goes on.
+   * Analyses a dropped recording while it is being stored.
    *
-   * @param given its samples, where they are not held here yet: a dropped file is analysed while it is being stored
+   * @param drawnFirst its wave is made before, or a person would look at nothing until a long analysis is done
    */
-  async function analyse(recording: Recording, given?: AudioData): Promise<void> {
-    const audio = given ?? media.get(recording.id)?.audio
-    if (given && !media.has(recording.id)) brought.set(recording.id, given)
+  async function bring(recording: Recording, audio: AudioData, drawnFirst: boolean): Promise<void> {
+    if (!media.has(recording.id))
+      brought.set(recording.id, { audio, ...(drawnFirst ? { drawn: drawable(audio) } : {}) })
+    await analyse(recording)
+  }
+
+  /** Analyses a recording, unless its findings are known; told in the corner while it goes on. */
+  async function analyse(recording: Recording): Promise<void> {
+    const audio = media.get(recording.id)?.audio ?? brought.get(recording.id)?.audio
     if (!audio || findings.has(recording.id) || analysing.has(recording.id)) return
     analysing.add(recording.id)
     try {
@@ -65,10 +83,8 @@ export const useMedia = defineStore('media', () => {
 
   /** Makes a recording known under its id, at its own rate and at the session's. */
   async function hold(recording: Recording, audio: AudioData, rate: number): Promise<void> {
-    if (!media.has(recording.id)) {
-      const peaks = await pool.run((w) => w.peaks(audio.channels))
-      media.set(recording.id, { audio, peaks })
-    }
+    if (!media.has(recording.id))
+      media.set(recording.id, await (brought.get(recording.id)?.drawn ?? drawable(audio)))
     void messages.attempt(() => analyse(recording))
     const fitting =
       audio.sampleRate === rate
@@ -94,7 +110,9 @@ export const useMedia = defineStore('media', () => {
         loading.add(r.id)
         try {
           const audio =
-            media.get(r.id)?.audio ?? brought.get(r.id) ?? shared(await (await library).recording(r.id))
+            media.get(r.id)?.audio ??
+            brought.get(r.id)?.audio ??
+            shared(await (await library).recording(r.id))
           await hold(r, audio, session.sampleRate)
           brought.delete(r.id)
         } finally {
@@ -104,5 +122,5 @@ export const useMedia = defineStore('media', () => {
     )
   }
 
-  return { media, findings, transients, analysing, heard, ensure, analyse }
+  return { media, findings, transients, analysing, heard, ensure, bring, analyse }
 })

@@ -63,6 +63,7 @@ function link(): void {
     :class="{ focused }"
     :aria-label="`Track ${track.name}`"
     data-test="track"
+    :data-drawn="recording !== undefined && media.media.has(recording.id)"
     :data-ticks="recording !== undefined && media.transients.has(recording.id)"
     :data-analysed="recording !== undefined && media.findings.has(recording.id)"
     @pointerdown="view.focusedTrack = track.id"

@@ -1,15 +1,22 @@
 // Who gets which task when: long ones a worker to themselves, short ones in a queue on the least loaded.
 import { beforeAll, describe, expect, it, vi } from 'vitest'
 import { Cancelled } from '../../core/errors'
-import { IN_HAND, WorkerPool } from './pool'
+import { IN_HAND, WARM_ROUNDS, WorkerPool } from './pool'
 
 vi.mock('comlink', () => ({ wrap: (w: unknown) => w, proxy: (x: unknown) => x }))
 let made = 0
+/** Rounds of getting ready that workers were asked for, and what ends them. */
+const warmed: [number, number][] = []
+const roundsEnd: (() => void)[] = []
 beforeAll(() => {
   vi.stubGlobal(
     'Worker',
     class {
       readonly number = made++
+      readonly warm = (round: number): Promise<void> => {
+        warmed.push([this.number, round])
+        return new Promise((done) => roundsEnd.push(done))
+      }
     },
   )
 })
@@ -29,7 +36,7 @@ function watched() {
       signal,
       short,
     )
-  return { given, finish, run }
+  return { pool, given, finish, run }
 }
 const turn = (): Promise<void> => new Promise((done) => setTimeout(done, 0))
 
@@ -77,5 +84,18 @@ describe('the pool', () => {
     finish[0]!()
     await turn()
     expect(given).toEqual([0, 1])
+  })
+
+  it('gets its workers ready round by round, each until it has something to do', async () => {
+    const { pool, given, run } = watched()
+    pool.warm()
+    void run(false)
+    // A task need not wait for more than the round that is under way.
+    expect(given).toEqual([0])
+    for (let i = 0; i < 2 * WARM_ROUNDS; i++) {
+      roundsEnd.shift()?.()
+      await turn()
+    }
+    expect(warmed).toEqual([[0, 0], ...Array.from({ length: WARM_ROUNDS }, (_, round) => [1, round])])
   })
 })

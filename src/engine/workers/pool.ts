@@ -16,6 +16,9 @@ interface Waiting {
 /** Short tasks that a worker may have in hand. */
 export const IN_HAND = 3
 
+/** Rounds of getting ready. */
+export const WARM_ROUNDS = 8
+
 /** Errors cross from workers as plain ones; their names tell what they were. */
 function revived(e: unknown): unknown {
   const error = e as Error
@@ -38,9 +41,13 @@ export class WorkerPool {
     this.load = this.workers.map(() => 0)
   }
 
-  /** Lets every worker get ready for its usual work. */
+  /** Lets every worker get ready for its usual work, as long as it has no other. */
   warm(): void {
-    for (const w of this.workers) void w.warm().catch(() => undefined)
+    for (const [i, worker] of this.workers.entries()) void this.warmOne(i, worker).catch(() => undefined)
+  }
+
+  private async warmOne(i: number, worker: Remote<Tasks>): Promise<void> {
+    for (let round = 0; round < WARM_ROUNDS && this.load[i] === 0; round++) await worker.warm(round)
   }
 
   get size(): number {

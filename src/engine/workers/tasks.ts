@@ -59,8 +59,8 @@ export interface Help {
 }
 
 export interface Tasks {
-  /** Does a little of the usual work, so that the first recording does not wait for compilers. */
-  warm(): Promise<void>
+  /** Does a little of the usual work, so that the first recording does not wait for compilers. @param round from 0 on */
+  warm(round: number): Promise<void>
   /** Reads a WAV or AIFF file, its samples into shared memory where there is any. @throws InputError's message */
   read(file: Blob): Promise<ReadResult>
   /** Hash of audio the browser decoded, after checking that its samples are numbers. */

@@ -1,9 +1,9 @@
 // The worker: decodes, analyses and renders with the core.
 import { expose, transfer } from 'comlink'
-import { conclude, eventsIn, finished, heardIn, judged } from '../../core/analysis/analyse'
+import { conclude, eventsIn, finished, heardIn } from '../../core/analysis/analyse'
 import { findBeats } from '../../core/analysis/beats/track'
-import { onsetFrames, onsetStrength } from '../../core/analysis/onset-strength'
-import { pitchCandidates, pitchFrames } from '../../core/analysis/pitch/candidates'
+import { onsetStrength } from '../../core/analysis/onset-strength'
+import { pitchCandidates } from '../../core/analysis/pitch/candidates'
 import { part, type Progress } from '../../core/analysis/progress'
 import { mainSource } from '../../core/analysis/source'
 import { withParts } from '../../core/analysis/events'
@@ -13,19 +13,17 @@ import { buildPeaks } from '../../core/audio/peaks'
 import { resample } from '../../core/audio/resample'
 import { readWav, requireFinite } from '../../core/audio/wav-read'
 import { loadFft } from '../../core/dsp/fft'
-import { randomFrom } from '../../core/dsp/random'
 import { Cancelled } from '../../core/errors'
 import { readSessionFile, writeSessionFile } from '../../core/formats/session-file'
 import { tempoInTags } from '../../core/formats/tags'
 import { hashAudio } from '../../core/hash'
 import { renderPiece } from '../../core/render/piece'
-import { stretchAudio } from '../../core/stretch/stretch'
-import { DEFAULT_STRETCH, METHOD_NAMES } from '../../core/stretch/types'
 import { packed } from '../storage/pack'
 import { doFree } from './claims'
 import { sharedMemory } from './shared'
 import { shareOf, together } from './sharing'
 import type { CancelFlag, FramesPiece, MeasuredFrames, Tasks } from './tasks'
+import { warmUp } from './warm-up'
 
 const recordings = new Map<string, AudioData>()
 
@@ -54,29 +52,9 @@ function framesOf({ channels, sampleRate }: AudioData, ranges: FramesPiece, told
 }
 
 const tasks: Tasks = {
-  async warm() {
+  async warm(round) {
     await loadFft()
-    const random = randomFrom(1)
-    const x = Float32Array.from(
-      { length: 2 * 44100 },
-      (_, i) => (random() - 0.5) * Math.exp(-(i % 9000) / 3000),
-    )
-    const audio = { sampleRate: 44100, channels: [x, x.slice()] }
-    const [onset, pitch] = [
-      onsetFrames(audio.channels, 44100),
-      pitchFrames(mainSource(audio.channels, 44100, true)),
-    ]
-    const { curve, candidates } = framesOf(audio, {
-      onset: { from: 0, to: onset },
-      pitch: { from: 0, to: pitch },
-    })
-    judged(audio.channels, 44100, curve, candidates)
-    // The first stretch of a session should not be the first of the worker.
-    const [source, length] = [{ sampleRate: 44100, channels: [x] }, 22050]
-    const map = [0, length].map((at) => ({ source: at, target: Math.round(1.1 * at) }))
-    for (const method of METHOD_NAMES) stretchAudio(source, map, [9000], { ...DEFAULT_STRETCH, method })
-    // Nor should its first file wait for the reader of tags.
-    await tempoInTags(new Uint8Array(12))
+    await warmUp(round)
   },
   async read(blob) {
     const bytes = new Uint8Array(await blob.arrayBuffer())
