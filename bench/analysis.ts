@@ -217,9 +217,13 @@ function benchLater(): void {
 /**
  * Figures by category on recordings that were not used while developing.
  *
- * @param asked 'sampled' asks for instruments and songs of a sound set only, of any that SOUNDS names
+ * @param asked 'sampled' asks for instruments and songs of a sound set only, of any that SOUNDS names; numbers ask for
+ * sampled instruments of other seeds, which must not be those of bench/fit
  */
 export function benchAnalysis(asked: readonly string[]): void {
+  const seeds = asked.map(Number).filter((n) => n > 0)
+  if (seeds.length)
+    return benchOn(`Sampled instruments of ${seeds.join(', ')}`, seeds.flatMap(sampledCorpus), { ours })
   const [code, sampled] = held(HELD_SEEDS)
   const { stems, songs, scores, styles, tunes } = others()
   const resting: [string, Makers] = ['Loops that begin with a rest, held out', HELD_SEEDS.flatMap(restsFrom)]

@@ -20,6 +20,14 @@ const audio = (name: string, bytes: Uint8Array): TestFile => ({
 export const takeFile = (name: string, seed: number, seconds: number, rate: number): TestFile =>
   audio(name, writeWav({ sampleRate: rate, channels: struck(seed, seconds, rate, 2).channels }, '24'))
 
+/** Minutes of the same four seconds at 8 kHz. */
+export function longFile(name: string, minutes: number): TestFile {
+  const [few] = struck(11, 4, 8000, 1).channels
+  const all = new Float32Array(minutes * 60 * 8000)
+  for (let at = 0; at < all.length; at += few!.length) all.set(few!, at)
+  return audio(name, writeWav({ sampleRate: 8000, channels: [all] }, '16'))
+}
+
 /** Rain, ten seconds of it. */
 export const rainFile = (name: string): TestFile =>
   audio(name, writeWav({ sampleRate: 44100, channels: [shower(10, 44100, 400, 0.002, 3)] }, '24'))

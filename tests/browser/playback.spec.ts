@@ -4,6 +4,7 @@ import { expect, type Page } from '@playwright/test'
 import { readWav } from '../../src/core/audio/wav-read'
 import { db, locate, rms } from '../support/measure'
 import { test } from './kept'
+import { longFile } from './files'
 import { act, DEMO_EXTENT, exported, openDemo, saved, Stage } from './setup'
 import { listenFor, startTap, taken } from './tap'
 
@@ -186,4 +187,26 @@ test('the level shows what is heard, the playhead goes on and returns', async ({
   await expect.poll(() => page.getByTestId('time').innerText()).toMatch(/0:0[1-9]/)
   await page.keyboard.press('Space')
   await expect(page.getByTestId('time')).toHaveText('0:00.000')
+})
+
+test('what was just dropped is heard while its frames are still made', async ({ page }) => {
+  await listenFor(page)
+  await page.goto('/')
+  await page.getByTestId('files').setInputFiles([longFile('Twenty minutes.wav', 20)])
+  await page.locator('[data-test="track"][data-drawn="true"]').waitFor()
+  await page.locator('[data-action="play"]').click()
+  const done = await page.evaluate(async () => {
+    const w = window as never as { heard?: AudioNode }
+    while (!w.heard) await new Promise(requestAnimationFrame)
+    const meter = Object.assign(w.heard.context.createAnalyser(), { tapped: true })
+    w.heard.connect(meter)
+    const x = new Float32Array(meter.fftSize)
+    while (!x.some((v) => Math.abs(v) > 1e-3)) {
+      await new Promise(requestAnimationFrame)
+      meter.getFloatTimeDomainData(x)
+    }
+    return document.querySelector<HTMLProgressElement>('[data-test="task"] progress')!.value
+  })
+  // Frames are the first 65 per cent of an analysis.
+  expect(done).toBeLessThan(0.6)
 })

@@ -94,9 +94,11 @@ export const useMedia = defineStore('media', () => {
               pool.run((w, flag) => w.resample(audio, rate, flag, proxy(progress)), signal),
             ),
           )
-    await pool.keep(recording.id, fitting, rate)
+    // Workers are told before they are asked for anything of it; until busy ones have listened, what is untouched can be heard.
+    const told = pool.keep(recording.id, fitting, rate)
     sessionAudio.set(recording.id, fitting)
     heard.value++
+    await told
   }
 
   /** Loads what a session names and is not here yet; analysis goes on in the background. */

@@ -25,8 +25,10 @@ const WORTH_SHARING = 20
 const FRAMES_END = 0.65
 const JUDGED_END = 0.7
 
-/** Pieces of the frames for each worker: who has less else to do takes more of them. */
+/** Pieces of the frames for each worker, at least: who has less else to do takes more of them. */
 const PIECES = 4
+/** Longest piece, seconds: what is to be heard meanwhile waits for the end of one. */
+const LONGEST_PIECE = 30
 
 /** The frames of a recording in their order, from several workers. @param progress told the share done, 0-1 */
 async function framesOf(
@@ -37,7 +39,9 @@ async function framesOf(
   progress: (done: number) => void,
 ): Promise<MeasuredFrames[]> {
   const { channels, sampleRate } = audio
-  const claims = workers > 1 ? claimable(PIECES * workers) : null
+  const seconds = channels[0]!.length / sampleRate
+  const claims =
+    workers > 1 ? claimable(Math.max(PIECES * workers, Math.ceil(seconds / LONGEST_PIECE))) : null
   const count = claims?.length ?? workers
   const pitches = splitFrames(pitchFrames(channelSource(channels, sampleRate, true)), count)
   const pieces = splitFrames(onsetFrames(channels, sampleRate), count).map((onset, i) => ({
@@ -52,7 +56,11 @@ async function framesOf(
         done[i] = (share * own.length) / count
         progress(done.reduce((a, b) => a + b, 0))
       })
-      return pool.run((w, flag) => w.analysisFrames(audio, own, claims, i + 1, flag, told), signal)
+      return pool.run(
+        (w, flag) => w.analysisFrames(audio, own, claims, i + 1, flag, told),
+        signal,
+        'yielding',
+      )
     }),
   )
   const parts: MeasuredFrames[] = []
@@ -68,7 +76,7 @@ function helpOf(pool: WorkerPool, audio: AudioData, signal: AbortSignal): Help {
   return {
     begin(work, list, claims) {
       for (let who = 2; who <= pool.size; who++) {
-        const made = pool.run((w, flag) => w.share(work, audio, list, claims, who, flag), signal)
+        const made = pool.run((w, flag) => w.share(work, audio, list, claims, who, flag), signal, 'yielding')
         // Should all be cancelled, nobody may ask for it any more.
         made.catch(() => undefined)
         helpers.set(`${work} ${who}`, made as Promise<Pieces<never>>)

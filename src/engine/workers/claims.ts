@@ -1,5 +1,7 @@
 // A list of work that several workers take pieces from, by a table of who has which in memory that they share.
 
+import { nextTurn } from './turn'
+
 /** For each piece the number of whom it belongs to; 0 for nobody yet. */
 export type Claims = Int32Array
 
@@ -7,11 +9,23 @@ export type Claims = Int32Array
 export const claimable = (pieces: number): Claims | null =>
   typeof SharedArrayBuffer === 'undefined' ? null : new Int32Array(new SharedArrayBuffer(4 * pieces))
 
-/** Does one piece after another as long as any is free. @param who above 0 @returns what was made of each, by piece */
-export function doFree<T>(claims: Claims, who: number, work: (piece: number) => T): Map<number, T> {
+/**
+ * Does one piece after another as long as any is free; in between others have their turn.
+ *
+ * @param who above 0
+ * @returns what was made of each, by piece
+ */
+export async function doFree<T>(
+  claims: Claims,
+  who: number,
+  work: (piece: number) => T,
+): Promise<Map<number, T>> {
   const done = new Map<number, T>()
-  for (let i = 0; i < claims.length; i++)
-    if (Atomics.compareExchange(claims, i, 0, who) === 0) done.set(i, work(i))
+  for (let i = 0; i < claims.length; i++) {
+    if (Atomics.compareExchange(claims, i, 0, who) !== 0) continue
+    done.set(i, work(i))
+    await nextTurn()
+  }
   return done
 }
 

@@ -1,7 +1,7 @@
 // Who gets which task when: long ones a worker to themselves, short ones in a queue on the least loaded.
 import { beforeAll, describe, expect, it, vi } from 'vitest'
 import { Cancelled } from '../../core/errors'
-import { IN_HAND, WARM_ROUNDS, WorkerPool } from './pool'
+import { IN_HAND, WARM_ROUNDS, WorkerPool, type Manner } from './pool'
 
 vi.mock('comlink', () => ({ wrap: (w: unknown) => w, proxy: (x: unknown) => x }))
 let made = 0
@@ -27,14 +27,14 @@ function watched() {
   const pool = new WorkerPool(2)
   const given: number[] = []
   const finish: (() => void)[] = []
-  const run = (short: boolean, signal?: AbortSignal): Promise<void> =>
+  const run = (manner: Manner, signal?: AbortSignal): Promise<void> =>
     pool.run(
       (worker) => {
         given.push((worker as never as { number: number }).number)
         return new Promise<void>((done) => finish.push(done))
       },
       signal,
-      short,
+      manner,
     )
   return { pool, given, finish, run }
 }
@@ -43,7 +43,7 @@ const turn = (): Promise<void> => new Promise((done) => setTimeout(done, 0))
 describe('the pool', () => {
   it('gives a long task a worker to itself, and the next one waits', async () => {
     const { given, finish, run } = watched()
-    for (let i = 0; i < 3; i++) void run(false)
+    for (let i = 0; i < 3; i++) void run('alone')
     expect(given).toEqual([0, 1])
     finish[1]!()
     await turn()
@@ -52,8 +52,8 @@ describe('the pool', () => {
 
   it('hands out short tasks ahead, evenly, up to so many a worker, and none beside a long one', async () => {
     const { given, finish, run } = watched()
-    void run(false)
-    for (let i = 0; i < IN_HAND + 3; i++) void run(true)
+    void run('alone')
+    for (let i = 0; i < IN_HAND + 3; i++) void run('short')
     expect(given).toEqual([0, ...new Array<number>(IN_HAND).fill(1)])
     finish[0]!()
     await turn()
@@ -62,10 +62,10 @@ describe('the pool', () => {
 
   it('lets no short task pass a long one that waits', async () => {
     const { given, finish, run } = watched()
-    void run(true)
-    void run(true)
-    void run(false)
-    void run(true)
+    void run('short')
+    void run('short')
+    void run('alone')
+    void run('short')
     expect(given).toEqual([0, 1])
     finish[0]!()
     await turn()
@@ -73,12 +73,31 @@ describe('the pool', () => {
     expect(given).toEqual([0, 1, 0, 1])
   })
 
+  it('lets short tasks pass long ones that wait, on workers whose long task yields', async () => {
+    const { given, finish, run } = watched()
+    void run('yielding')
+    void run('yielding')
+    void run('yielding')
+    for (let i = 0; i < 2 * IN_HAND; i++) void run('short')
+    // Each worker has a long one and as many short ones as it may have in hand; the others wait.
+    expect([...given].sort()).toEqual([...new Array(IN_HAND).fill(0), ...new Array(IN_HAND).fill(1)])
+    for (const done of finish.splice(2)) done()
+    await turn()
+    expect(given).toHaveLength(2 * IN_HAND + 2)
+    // The third goes to a worker as soon as that has nothing else in hand.
+    for (const done of finish.splice(2)) done()
+    finish.shift()!()
+    await turn()
+    expect(given.at(-1)).toBe(0)
+    expect(given).toHaveLength(2 * IN_HAND + 3)
+  })
+
   it('drops what is cancelled while it waits', async () => {
     const { given, finish, run } = watched()
-    void run(false)
-    void run(false)
+    void run('alone')
+    void run('alone')
     const abort = new AbortController()
-    const dropped = run(false, abort.signal)
+    const dropped = run('alone', abort.signal)
     abort.abort()
     await expect(dropped).rejects.toBeInstanceOf(Cancelled)
     finish[0]!()
@@ -89,7 +108,7 @@ describe('the pool', () => {
   it('gets its workers ready round by round, each until it has something to do', async () => {
     const { pool, given, run } = watched()
     pool.warm()
-    void run(false)
+    void run('alone')
     // A task need not wait for more than the round that is under way.
     expect(given).toEqual([0])
     for (let i = 0; i < 2 * WARM_ROUNDS; i++) {

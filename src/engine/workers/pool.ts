@@ -7,13 +7,18 @@ import type { CancelFlag, Tasks } from './tasks'
 export { proxy }
 export type WorkerTask<T> = (worker: Remote<Tasks>, flag: CancelFlag) => Promise<T>
 
+/**
+ * How a task shares its worker. A short one may be sent before the worker is free, so that it need not wait for a busy
+ * page in between; one that yields pauses now and then for such.
+ */
+export type Manner = 'alone' | 'yielding' | 'short'
+
 interface Waiting {
-  /** Short work that may be sent before the worker is free, so that it need not wait for a busy page in between. */
-  readonly short: boolean
+  readonly manner: Manner
   run(worker: Remote<Tasks>): Promise<void>
 }
 
-/** Short tasks that a worker may have in hand. */
+/** Tasks that a worker may have in hand, a long one among them if that yields. */
 export const IN_HAND = 3
 
 /** Rounds of getting ready. */
@@ -29,8 +34,10 @@ function revived(e: unknown): unknown {
 
 export class WorkerPool {
   private readonly workers: Remote<Tasks>[]
-  /** Tasks that each worker has in hand; a long one fills it. */
+  /** Tasks that each worker has in hand; one that wants to be alone fills it. */
   private readonly load: number[]
+  /** Workers whose long task yields. */
+  private readonly yielding = new Set<number>()
   private readonly waiting: Waiting[] = []
   private readonly kept = new Map<string, number>()
 
@@ -64,14 +71,13 @@ export class WorkerPool {
   /**
    * Runs a task on the next free worker.
    *
-   * @param short it is over in a moment: it may queue behind other such tasks on a worker
    * @throws Cancelled when the signal fires, InputError as thrown in the worker
    */
-  run<T>(task: WorkerTask<T>, signal?: AbortSignal, short = false): Promise<T> {
+  run<T>(task: WorkerTask<T>, signal?: AbortSignal, manner: Manner = 'alone'): Promise<T> {
     return new Promise<T>((done, failed) => {
       const flag = typeof SharedArrayBuffer === 'undefined' ? null : new Int32Array(new SharedArrayBuffer(4))
       const entry: Waiting = {
-        short,
+        manner,
         run: async (worker) => {
           try {
             const result = await task(worker, flag)
@@ -97,18 +103,36 @@ export class WorkerPool {
     })
   }
 
+  /** Where a task can go now. @param behind one that waits is before it */
+  private placeFor({ manner }: Waiting, behind: boolean): number | undefined {
+    const free = this.load.flatMap((load, w) => {
+      if (manner !== 'short') return load === 0 ? [w] : []
+      // It may pass another, but not take the worker that the other waits for.
+      return load < IN_HAND && (!behind || this.yielding.has(w)) ? [w] : []
+    })
+    return free.sort((a, b) => this.load[a]! - this.load[b]!)[0]
+  }
+
   private dispatch(): void {
-    while (this.waiting.length) {
-      const { short } = this.waiting[0]!
-      const least = this.load.indexOf(Math.min(...this.load))
-      if (this.load[least]! >= (short ? IN_HAND : 1)) return
-      const entry = this.waiting.shift()!
-      const weight = short ? 1 : IN_HAND
-      this.load[least]! += weight
-      void entry.run(this.workers[least]!).finally(() => {
-        this.load[least]! -= weight
-        this.dispatch()
-      })
+    for (let i = 0; i < this.waiting.length;) {
+      const entry = this.waiting[i]!
+      const worker = this.placeFor(entry, i > 0)
+      if (worker === undefined) i++
+      else {
+        this.waiting.splice(i, 1)
+        this.start(entry, worker)
+      }
     }
+  }
+
+  private start({ manner, run }: Waiting, worker: number): void {
+    const weight = manner === 'alone' ? IN_HAND : 1
+    this.load[worker]! += weight
+    if (manner === 'yielding') this.yielding.add(worker)
+    void run(this.workers[worker]!).finally(() => {
+      this.load[worker]! -= weight
+      if (manner === 'yielding') this.yielding.delete(worker)
+      this.dispatch()
+    })
   }
 }

@@ -131,7 +131,7 @@ export class Renderer {
   }
 
   private async render(pieces: readonly Piece[], signal?: AbortSignal): Promise<Rendered[]> {
-    const out = await this.pool.run((w, flag) => w.render(pieces, flag), signal, true)
+    const out = await this.pool.run((w, flag) => w.render(pieces, flag), signal, 'short')
     pieces.forEach((p, i) => this.put(p.key, out[i]!))
     this.onArrival()
     return out

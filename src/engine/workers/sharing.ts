@@ -30,7 +30,7 @@ export const shareOf = <W extends SharedWork>(
   claims: Claims,
   who: number,
   check: () => void,
-): Map<number, Shared[W]['made'][]> =>
+): Promise<Map<number, Shared[W]['made'][]>> =>
   doFree(claims, who, (piece) => DO[work](audio, list.slice(piece * TOGETHER, (piece + 1) * TOGETHER), check))
 
 /**
@@ -49,7 +49,14 @@ export async function together<W extends SharedWork>(
   const claims = help && claimable(Math.ceil(list.length / TOGETHER))
   if (!claims) return DO[work](audio, list, check)
   void help.begin(work, list, claims)
-  const done: Map<number, readonly Shared[W]['made'][]> = shareOf(work, audio, list, claims, ASKING, check)
+  const done: Map<number, readonly Shared[W]['made'][]> = await shareOf(
+    work,
+    audio,
+    list,
+    claims,
+    ASKING,
+    check,
+  )
   // Only from those who have begun: two that wait for each other's beginning would wait for ever.
   for (const who of othersIn(claims, ASKING))
     for (const [piece, made] of await help.from(work, who)) done.set(piece, made)
