@@ -33,6 +33,11 @@ const inShared = (channels: readonly Float32Array[]): AudioData => ({
   channels: channels.map(sharedCopy),
 })
 
+it('a worker gets ready for its usual work without a fault, which its page would not hear of', async () => {
+  const { warm } = given.tasks as Tasks
+  for (const round of [0, 1]) await expect(warm(round)).resolves.toBeUndefined()
+})
+
 describe('an analysis on workers', () => {
   it('finds what one finds alone, and tells the transients once, as they stay', async () => {
     // Long enough to be shared; several strokes each time, which must not be told without the later ones.

@@ -1,5 +1,4 @@
 // A list of work that several workers take pieces from, by a table of who has which in memory that they share.
-
 import { nextTurn } from './turn'
 
 /** For each piece the number of whom it belongs to; 0 for nobody yet. */

@@ -71,6 +71,7 @@ export class WorkerPool {
   /**
    * Runs a task on the next free worker.
    *
+   * @param manner what else its worker may have in hand meanwhile
    * @throws Cancelled when the signal fires, InputError as thrown in the worker
    */
   run<T>(task: WorkerTask<T>, signal?: AbortSignal, manner: Manner = 'alone'): Promise<T> {
