@@ -88,27 +88,17 @@ async function printDropped(browser: Browser): Promise<void> {
   const before = micros()
   const runs: Awaited<ReturnType<typeof dropped>>[] = []
   for (let i = 0; i < 5; i++) runs.push(await dropped(browser))
-  const over = (of: (d: (typeof runs)[number]) => number, digits: number): string => {
-    const v = runs.map(of)
-    return `${median(v).toFixed(digits)}, ${Math.min(...v).toFixed(digits)} to ${Math.max(...v).toFixed(digits)}`
-  }
   print('fft.js, real 2048 points before and after, µs', `${before}, ${micros()}`)
-  print(
-    'Five times four minutes of stereo: wave after, s',
-    over((d) => d.wave, 2),
-  )
-  print(
-    'The same: transients after, s',
-    over((d) => d.ticks, 2),
-  )
-  print(
-    'The same: all findings after, s',
-    over((d) => d.all, 2),
-  )
-  print(
-    'Cancelled analysis: gone after, ms',
-    over((d) => d.cancelled, 0),
-  )
+  const figures: [string, number[], number][] = [
+    ['Five times four minutes of stereo: wave after, s', runs.map((r) => r.wave), 2],
+    ['The same: transients after, s', runs.map((r) => r.ticks), 2],
+    ['The same: all findings after, s', runs.map((r) => r.all), 2],
+    ['Cancelled analysis: gone after, ms', runs.map((r) => r.cancelled), 0],
+  ]
+  for (const [name, v, digits] of figures) {
+    const [least, most] = [Math.min(...v), Math.max(...v)]
+    print(name, `${median(v).toFixed(digits)}, ${least.toFixed(digits)} to ${most.toFixed(digits)}`)
+  }
   const long = fileOf('Ten minutes.wav', stretchOf(600))
   const { wave, ticks } = await untilThere(browser, long.path)
   long.remove()

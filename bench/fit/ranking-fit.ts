@@ -92,18 +92,21 @@ const SETS = sourceOf('bench/fit/ranking-sets.ts')
 type Making = (seed: number) => readonly (() => Piece | readonly Piece[])[]
 
 /** @param file of bench/corpus that makes the kind */
-const batchesOf = (kind: string, file: string, times: 1 | 2, seeds: readonly number[], of: Making): Batch[] =>
-  seeds.map((seed) => ({
-    name: `${kind}-${seed}-${wordOf([sourceOf(`bench/corpus/${file}.ts`), SETS])}`,
+function batchesOf(kind: string, file: string, times: 1 | 2, seeds: readonly number[], of: Making): Batch[] {
+  const word = wordOf([sourceOf(`bench/corpus/${file}.ts`), SETS])
+  return seeds.map((seed) => ({
+    name: `${kind}-${seed}-${word}`,
     times,
     make: () => of(seed).flatMap((make) => [make()].flat().flatMap((p) => (p.beats ? [rankedOf(p)] : []))),
   }))
+}
 
 /** What one sound set plays. */
 const playedBy = (sounds: (typeof PLAYED)[number]['sounds'], batches: readonly Batch[]): Batch[] =>
   batches.map((b) => ({ ...b, name: `${sounds}-${b.name}`, make: () => playedWith(sounds, b.make) }))
 
-const BATCHES: readonly Batch[] = [
+/** All of them; hundreds of files are read for their names. */
+const allBatches = (): readonly Batch[] => [
   ...batchesOf('bands', 'corpus', 1, [...thousands(2, 10), ...thousands(73, 102)], bandsFrom),
   ...batchesOf('rests', 'rests', 1, [...thousands(2, 6), ...thousands(13, 22)], restsFrom),
   ...batchesOf('dances', 'dances', 1, [...thousands(2, 8), ...thousands(13, 18)], dancesFrom),
@@ -128,26 +131,26 @@ const BATCHES: readonly Batch[] = [
 
 const keptSets = (): Kept<Ranked[]> => new Kept(path.join(ROOT, 'build/fit/sets'))
 /** Networks belong to all that they are fitted to. */
-const keptNetworks = (): Kept<Network> => {
-  const fitted = JSON.stringify([HIDDEN, EPOCHS, DECAY, BATCHES.map((b) => [b.name, b.times])])
+const keptNetworks = (batches: readonly Batch[]): Kept<Network> => {
+  const fitted = JSON.stringify([HIDDEN, EPOCHS, DECAY, batches.map((b) => [b.name, b.times])])
   return new Kept(path.join(ROOT, 'build/fit', `networks-${hashText(fitted)}`))
 }
 
-function gather(): void {
+function gather(batches: readonly Batch[]): void {
   const kept = keptSets()
-  for (const [i, { name, make }] of BATCHES.entries())
+  for (const [i, { name, make }] of batches.entries())
     if (!kept.has(name) && kept.make(name, make))
-      process.stdout.write(`${i + 1} of ${BATCHES.length}: ${name}\n`)
+      process.stdout.write(`${i + 1} of ${batches.length}: ${name}\n`)
 }
 
-function fitNetworks(): void {
-  const [sets, networks] = [keptSets(), keptNetworks()]
+function fitNetworks(batches: readonly Batch[]): void {
+  const [sets, networks] = [keptSets(), keptNetworks(batches)]
   let all: Ranked[] | undefined
   for (const seed of BEGUN) {
     if (networks.has(`${seed}`)) continue
     networks.make(`${seed}`, () => {
       if (!all) {
-        const read = BATCHES.map((b) => ({ ...b, sets: sets.get(b.name) }))
+        const read = batches.map((b) => ({ ...b, sets: sets.get(b.name) }))
         all = [...read, ...read.filter((b) => b.times === 2)].flatMap((b) => b.sets)
       }
       return fitRanking(all, HIDDEN, EPOCHS, DECAY, seed)
@@ -186,17 +189,17 @@ export async function ranking(): Promise<Network> {
     throw new Error('Install simutrans-data, freedoom and mma first.')
   // Hours before the last of them would be missed.
   for (const { sounds } of PLAYED) playedWith(sounds, () => undefined)
+  const networks = keptNetworks(allBatches())
   keptSets().release()
-  keptNetworks().release()
+  networks.release()
   const count = availableParallelism()
   await inProcesses('sets', count)
   await inProcesses('networks', Math.min(2, count))
-  const networks = keptNetworks()
   // Several here too: what one of them is sure of by chance, the others are not.
   return together(BEGUN.map((seed) => networks.get(`${seed}`)))
 }
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) {
   await loadFft()
-  STEPS[process.argv[2] as keyof typeof STEPS]()
+  STEPS[process.argv[2] as keyof typeof STEPS](allBatches())
 }

@@ -76,18 +76,22 @@ describe('an analysis on workers', () => {
     }) as never
 
   it('puts together in order what another has taken of a list', async () => {
-    // Somebody has taken the second and the fourth piece before the first is begun here.
-    const theirs = new Map([1, 3].map((k) => [k, places.slice(k * TOGETHER, (k + 1) * TOGETHER)]))
+    // Somebody has taken the second and the fourth piece before the first is begun here; what they made can be told.
+    const taken = [1, 3]
+    const made = places.map((p, i) =>
+      taken.includes(Math.floor(i / TOGETHER)) ? { ...p, at: p.at + 0.5 } : p,
+    )
+    const theirs = new Map(taken.map((k) => [k, made.slice(k * TOGETHER, (k + 1) * TOGETHER)]))
     const helping = help(
       (claims) => {
-        for (const k of theirs.keys()) claims[k] = 2
+        for (const k of taken) claims[k] = 2
       },
       async (who) => {
         expect(who).toBe(2)
         return theirs
       },
     )
-    expect(await together('places', audio, list, helping, () => undefined)).toEqual(places)
+    expect(await together('places', audio, list, helping, () => undefined)).toEqual(made)
   })
 
   it('waits for nobody who has not begun', async () => {
