@@ -1,7 +1,7 @@
 // Decodes FLAC on Node through libFLAC.
 import { createRequire } from 'node:module'
 import { InputError } from '../core/errors'
-import type { DecodedFile } from '../core/audio/wav-read'
+import type { DecodedFile } from '../core/audio/pcm'
 
 /** The parts of libflacjs that are used. */
 interface Flac {

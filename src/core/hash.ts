@@ -24,11 +24,15 @@ export function hashText(text: string): string {
   return hex(a) + hex(b)
 }
 
+/** Both lanes of one channel, of which the hash of the whole is made. */
+export type ChannelHash = readonly [number, number]
+export const hashChannel = (x: Float32Array): ChannelHash =>
+  lanes(new Int32Array(x.buffer, x.byteOffset, x.length), x.length)
+
+/** The hash of audio whose channels have been hashed. */
+export const hashOf = (channels: readonly ChannelHash[], sampleRate: number): string =>
+  hashText(JSON.stringify([sampleRate, channels]))
+
 /** 64-bit hash of planar audio with its rate, as 16 hexadecimal digits: equal samples, equal hash. */
-export function hashAudio(channels: readonly Float32Array[], sampleRate: number): string {
-  const parts = channels.map((c) => {
-    const whole = c.byteOffset % 4 === 0 ? c : Float32Array.from(c)
-    return lanes(new Int32Array(whole.buffer, whole.byteOffset, whole.length), whole.length)
-  })
-  return hashText(JSON.stringify([sampleRate, parts]))
-}
+export const hashAudio = (channels: readonly Float32Array[], sampleRate: number): string =>
+  hashOf(channels.map(hashChannel), sampleRate)

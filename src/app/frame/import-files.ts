@@ -117,7 +117,14 @@ export function useImport() {
     // Workers do first what they are asked first.
     if (!drawnFirst) bring()
     const kept = await library
-    const stored = decoded.map((d) => kept.keepRecording(d.imported.id, d.imported.audio, pack))
+    const stored = decoded.map(({ imported }) =>
+      kept.keepRecording(imported.id, imported.audio, async (channels) => {
+        const packed = await pack(channels)
+        // While it is written: its worker has nothing else to do then.
+        media.draw(imported.id)
+        return packed
+      }),
+    )
     if (drawnFirst) bring()
     await Promise.all(stored)
     const parts = decoded.map((d) => ({ recording: recordingOf(d.name, d.imported), trackId: shortId() }))

@@ -23,7 +23,7 @@ export interface Media {
 interface Brought {
   readonly audio: AudioData
   /** Where it is being made ready to be seen. */
-  readonly drawn?: Promise<Media>
+  drawn?: Promise<Media>
 }
 
 export const useMedia = defineStore('media', () => {
@@ -51,9 +51,18 @@ export const useMedia = defineStore('media', () => {
    * @param drawnFirst its wave is made before, or a person would look at nothing until a long analysis is done
    */
   async function bring(recording: Recording, audio: AudioData, drawnFirst: boolean): Promise<void> {
-    if (!media.has(recording.id))
-      brought.set(recording.id, { audio, ...(drawnFirst ? { drawn: drawable(audio) } : {}) })
+    if (!media.has(recording.id)) brought.set(recording.id, { audio })
+    if (drawnFirst) draw(recording.id)
     await analyse(recording)
+  }
+
+  /** Makes the wave of a recording that is being brought in, unless that is under way. */
+  function draw(id: string): void {
+    const coming = brought.get(id)
+    if (!coming || coming.drawn) return
+    coming.drawn = drawable(coming.audio)
+    // Whoever needs it is told.
+    coming.drawn.catch(() => undefined)
   }
 
   /** Analyses a recording, unless its findings are known; told in the corner while it goes on. */
@@ -124,5 +133,5 @@ export const useMedia = defineStore('media', () => {
     )
   }
 
-  return { media, findings, transients, analysing, heard, ensure, bring, analyse }
+  return { media, findings, transients, analysing, heard, ensure, bring, draw, analyse }
 })

@@ -6,7 +6,8 @@ import { meanMagnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
 import { brillianceMeter } from './brilliance'
 import { joined, type FrameRange, type Progress } from './progress'
-import { channelSource, surveyOf, type Survey } from './source'
+import { channelSource } from './source'
+import { surveyOf } from './survey'
 
 /** Upper edges of the four regions whose flux is kept apart, Hz; the last is open. */
 export const REGION_EDGES = [160, 600, 2800, Infinity] as const
@@ -60,7 +61,7 @@ export const joinOnsets = (parts: readonly OnsetStrength[]): OnsetStrength => ({
  *
  * @param channels planar audio; @param sampleRate Hz
  * @param range frames to make, where others make the rest; all without it
- * @param seen the recording's survey, where it is known
+ * @param source all channels at the analysis rate, where somebody has them
  * @returns curves with a value every 5 ms, of the frames in the range
  * Sources: S. Böck & G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013; J. P. Bello,
  * C. Duxbury, M. Davies & M. Sandler, "On the use of phase and energy for musical onset detection in the complex
@@ -71,9 +72,9 @@ export function onsetStrength(
   sampleRate: number,
   progress?: Progress,
   range?: FrameRange,
-  seen: Survey = surveyOf(channels, sampleRate, progress),
+  source = channelSource(channels, sampleRate, range !== undefined),
 ): OnsetStrength {
-  const source = channelSource(channels, sampleRate, range !== undefined)
+  const seen = surveyOf(channels, sampleRate, progress)
   const { length, rate } = source
   const size = nextPowerOfTwo(WINDOW_SECONDS * rate * 0.75)
   const hop = Math.max(1, Math.round(HOP_SECONDS * rate))

@@ -21,7 +21,7 @@ export const splitFrames = (count: number, parts: number): FrameRange[] =>
   }))
 
 /** Arrays end to end. */
-export function joined<T extends Float32Array | Uint8Array>(parts: readonly T[]): T {
+export function joined<T extends Float32Array | Float64Array | Uint8Array>(parts: readonly T[]): T {
   const first = parts[0]!
   if (parts.length === 1) return first
   const out = new (first.constructor as new (n: number) => T)(parts.reduce((n, p) => n + p.length, 0))

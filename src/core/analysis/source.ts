@@ -1,8 +1,8 @@
 // A recording at the lower rate that analysis works at; hours of audio are lowered block by block to fit in memory.
-import { HALVE_REACH, halve } from '../dsp/decimate'
-import { energy, meanEnergy, meanInto } from '../dsp/energy'
-import { copyRange } from '../dsp/signal'
-import type { Progress } from './progress'
+import { HALVE_REACH, halveRange } from '../dsp/decimate'
+import { meanInto } from '../dsp/energy'
+import { copyRange, sliceRange } from '../dsp/signal'
+import { sameChannels, surveyOf, type Survey } from './survey'
 
 /** Audio for analysis. Sample i of it lies at sample i * factor of the recording. */
 export interface Source {
@@ -20,18 +20,10 @@ export interface Source {
 const LEAST_RATE = 16000
 /** Samples made at a time of a long recording. */
 const BLOCK = 1 << 17
-/** And at a time of a shorter one. */
+/** And at a time at rates in between: fresh memory for whole copies would cost more than the filter. */
 const WARM = 1 << 13
 /** Recordings up to this many samples a channel are lowered once and kept with their channels. */
 const KEPT = 3e7
-
-/** Reads [from, to) of a channel at full rate, zero outside. */
-type Reader = (from: number, to: number) => Float32Array
-
-const readerOf =
-  (x: Float32Array): Reader =>
-  (from, to) =>
-    copyRange(x, from, to, new Float32Array(to - from))
 
 const halvings = (sampleRate: number): number => {
   let times = 0
@@ -39,39 +31,31 @@ const halvings = (sampleRate: number): number => {
   return times
 }
 
-/** Halves a range of a signal `times` times; the result starts at `from` and has `count` samples of the low rate. */
-function lowRange(read: Reader, from: number, count: number, times: number): Float32Array {
-  const factor = 2 ** times
-  const margin = HALVE_REACH * (factor - 1)
-  let x = read(from * factor - margin, (from + count) * factor + margin)
-  for (let k = 0; k < times; k++) x = halve(x)
-  return x
-}
-
 /**
- * A few samples of a channel at a rate lower by 2^times; zero outside the recording.
+ * Samples of a channel at a rate lower by 2^times; zero outside the recording.
  *
  * @param from first sample, at the lower rate; @param count samples, at the lower rate
  */
-export const readLowered = (x: Float32Array, from: number, count: number, times: number): Float32Array =>
-  lowRange(readerOf(x), from, count, times)
+export function readLowered(x: Float32Array, from: number, count: number, times: number): Float32Array {
+  if (times === 0) return sliceRange(x, from, from + count)
+  if (times === 1) return halveRange(x, 2 * from, count)
+  const out = new Float32Array(count)
+  for (let at = 0; at < count; at += WARM) {
+    const n = Math.min(WARM, count - at)
+    const between = readLowered(x, 2 * (from + at) - HALVE_REACH, 2 * (n + HALVE_REACH), times - 1)
+    halveRange(between, HALVE_REACH, n, out, at)
+  }
+  return out
+}
 
 /** Low-rate copies of short channels, for as long as the channels themselves are kept. */
 const kept = new WeakMap<Float32Array, { readonly sampleRate: number; readonly low: Float32Array }>()
-
-/** A whole channel, lowered block by block: fresh memory for all of its copies would cost more than the filter. */
-function loweredInBlocks(x: Float32Array, times: number): Float32Array {
-  const out = new Float32Array(Math.ceil(x.length / 2 ** times))
-  for (let from = 0; from < out.length; from += WARM)
-    out.set(lowRange(readerOf(x), from, Math.min(WARM, out.length - from), times), from)
-  return out
-}
 
 function lowChannel(x: Float32Array, sampleRate: number): Float32Array {
   const known = kept.get(x)
   if (known?.sampleRate === sampleRate) return known.low
   const times = halvings(sampleRate)
-  const low = times ? loweredInBlocks(x, times) : x
+  const low = times ? readLowered(x, 0, Math.ceil(x.length / 2 ** times), times) : x
   kept.set(x, { sampleRate, low })
   return low
 }
@@ -92,38 +76,95 @@ function shortSource(lows: readonly Float32Array[], length: number, sampleRate: 
   }
 }
 
+/** A stretch of all channels at the low rate. */
 interface Block {
   readonly from: number
-  readonly samples: Float32Array
+  readonly channels: readonly Float32Array[]
 }
 
-function longSource(readers: readonly Reader[], fullLength: number, sampleRate: number): Source {
+/** Channels and what stands for all of them, lowered together as they are read. */
+export interface Sources {
+  readonly all: Source
+  readonly main: Source
+}
+
+/**
+ * Reads a long recording, or a part of it, block by block.
+ *
+ * @param span samples of a block, at the low rate; @param before those that are made before the first that is read
+ */
+function longSources(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+  seen: () => Survey,
+  span = BLOCK,
+  before = 0,
+): Sources {
   const times = halvings(sampleRate)
   const factor = 2 ** times
-  const length = Math.ceil(fullLength / factor)
-  const blocks: (Block | undefined)[] = readers.map(() => undefined)
-  const blockAt = (channel: number, start: number, size: number): Block => {
-    let block = blocks[channel]
-    const end = block ? block.from + block.samples.length : 0
+  const length = Math.ceil((channels[0]?.length ?? 0) / factor)
+  let block: Block | undefined
+  const blockAt = (start: number, size: number): Block => {
+    const end = block ? block.from + block.channels[0]!.length : 0
     // What lies outside is zero, not the filter's echo of the first and last samples.
-    const from = Math.max(0, start)
-    if (!block || from < block.from || (start + size > end && end < length)) {
-      const count = Math.max(0, Math.min(Math.max(BLOCK, size), length - from))
-      block = { from, samples: lowRange(readers[channel]!, from, count, times) }
-      blocks[channel] = block
+    const least = Math.max(0, start)
+    if (!block || least < block.from || (start + size > end && end < length)) {
+      const from = Math.max(0, start - before)
+      const count = Math.max(0, Math.min(Math.max(span, size + before), length - from))
+      block = { from, channels: channels.map((x) => readLowered(x, from, count, times)) }
     }
     return block
   }
+  let mean: { readonly of: Block; readonly samples: Float32Array } | undefined
+  const mainIn = (of: Block): Float32Array => {
+    if (mean?.of === of) return mean.samples
+    const samples = mainOf(of.channels, seen)
+    mean = { of, samples }
+    return samples
+  }
+  const rate = sampleRate / factor
   return {
-    rate: sampleRate / factor,
-    factor,
-    length,
-    channelCount: readers.length,
-    copy(channel, from, out) {
-      const block = blockAt(channel, from, out.length)
-      copyOf(block.samples, from - block.from, out)
+    all: {
+      rate,
+      factor,
+      length,
+      channelCount: channels.length,
+      copy(channel, from, out) {
+        const b = blockAt(from, out.length)
+        copyOf(b.channels[channel]!, from - b.from, out)
+      },
+    },
+    main: {
+      rate,
+      factor,
+      length,
+      channelCount: 1,
+      copy(_, from, out) {
+        const b = blockAt(from, out.length)
+        copyOf(mainIn(b), from - b.from, out)
+      },
     },
   }
+}
+
+/** Longest piece that is lowered at once, seconds, and what is made before its first place that is read. */
+const LONGEST_PIECE = 40
+const BEFORE = 0.2
+
+/**
+ * A piece of a recording, lowered once for all who read it: places from somewhere on, about so many seconds of them.
+ *
+ * @param seen the recording's survey
+ */
+export function pieceSources(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+  seconds: number,
+  seen: Survey,
+): Sources {
+  const rate = sampleRate / 2 ** halvings(sampleRate)
+  const span = Math.ceil((Math.min(seconds, LONGEST_PIECE) + 2 * BEFORE) * rate)
+  return longSources(channels, sampleRate, () => seen, span, Math.ceil(BEFORE * rate))
 }
 
 /**
@@ -133,91 +174,21 @@ function longSource(readers: readonly Reader[], fullLength: number, sampleRate: 
  */
 export function channelSource(channels: readonly Float32Array[], sampleRate: number, part = false): Source {
   const length = channels[0]?.length ?? 0
-  if (part || length > KEPT) return longSource(channels.map(readerOf), length, sampleRate)
+  if (part || length > KEPT)
+    return longSources(channels, sampleRate, () => surveyOf(channels, sampleRate)).all
   const lows = channels.map((c) => lowChannel(c, sampleRate))
   return shortSource(lows, length, sampleRate)
 }
 
-/** The mean of all channels at [from, to), zero outside the recording. */
-function meanOf(channels: readonly Float32Array[], from: number, to: number): Float32Array {
-  const out = new Float32Array(to - from)
-  const lo = Math.max(0, from)
-  const hi = Math.min(channels[0]!.length, to)
-  if (hi > lo) meanInto(channels, lo, hi, out.subarray(lo - from))
+/** The mean of all channels, or the loudest where that would cancel. */
+function mainOf(channels: readonly Float32Array[], seen: () => Survey): Float32Array {
+  if (channels.length === 1) return channels[0]!
+  const { cancels, loudest } = seen()
+  if (cancels) return channels[loudest]!
+  const length = channels[0]!.length
+  const out = new Float32Array(length)
+  meanInto(channels, 0, length, out)
   return out
-}
-
-/** Below this share of the loudest channel's energy the mean of the channels is taken to cancel. */
-const CANCELS = 0.25
-/** Loudness is measured over blocks of this many seconds. */
-const LOUDNESS_SECONDS = 0.1
-
-/** What one look at a whole recording tells, before any of its frames is made. */
-export interface Survey {
-  /** Channel with the most energy. */
-  readonly loudest: number
-  /** The mean of the channels would be much weaker than they are. */
-  readonly cancels: boolean
-  /** Root mean square of the loud parts: what 95 % of the recording's tenths of a second stay below. */
-  readonly loudness: number
-}
-
-/** Looks a recording over once. @param progress told now and then; may throw to cancel */
-export function survey(channels: readonly Float32Array[], sampleRate: number, progress?: Progress): Survey {
-  const block = Math.max(1, Math.round(LOUDNESS_SECONDS * sampleRate))
-  const length = channels[0]?.length ?? 0
-  const powers = new Float64Array(Math.ceil(length / block))
-  const energies = channels.map(() => 0)
-  let together = 0
-  for (let b = 0; b < powers.length; b++) {
-    if (b % 512 === 0) progress?.(0)
-    const from = b * block
-    const to = Math.min(length, from + block)
-    for (let c = 0; c < channels.length; c++) {
-      const e = energy(channels[c]!, from, to)
-      energies[c]! += e
-      powers[b]! += e / (to - from) / channels.length
-    }
-    if (channels.length > 1) together += meanEnergy(channels, from, to)
-  }
-  powers.sort()
-  const most = Math.max(0, ...energies)
-  return {
-    loudest: Math.max(0, energies.indexOf(most)),
-    cancels: channels.length > 1 && together < CANCELS * most,
-    loudness: Math.sqrt(powers[Math.floor(0.95 * powers.length)] ?? 0),
-  }
-}
-
-/** Surveys, for as long as a recording's first channel is kept. */
-const surveys = new WeakMap<
-  Float32Array,
-  { readonly channels: readonly Float32Array[]; readonly seen: Survey }
->()
-
-const sameChannels = (a: readonly Float32Array[], b: readonly Float32Array[]): boolean =>
-  a.length === b.length && a.every((c, i) => c === b[i])
-
-/** The survey of a recording, made once. */
-export function surveyOf(channels: readonly Float32Array[], sampleRate: number, progress?: Progress): Survey {
-  const first = channels[0]
-  const known = first && surveys.get(first)
-  if (known && sameChannels(known.channels, channels)) return known.seen
-  const seen = survey(channels, sampleRate, progress)
-  if (first) surveys.set(first, { channels: [...channels], seen })
-  return seen
-}
-
-/** The main signal of a short recording at the analysis rate. */
-function shortMain(channels: readonly Float32Array[], sampleRate: number, seen: Survey): Float32Array {
-  const lows = channels.map((c) => lowChannel(c, sampleRate))
-  if (lows.length === 1 || seen.cancels) return lows[seen.loudest]!
-  return meanOf(lows, 0, lows[0]!.length)
-}
-
-function longMain(channels: readonly Float32Array[], seen: Survey): Reader {
-  if (channels.length === 1 || seen.cancels) return readerOf(channels[seen.loudest]!)
-  return (from, to) => meanOf(channels, from, to)
 }
 
 /** Mains of short recordings, for as long as their first channel is kept. */
@@ -229,21 +200,16 @@ const mains = new WeakMap<
 /**
  * One signal to stand for all channels, for pitch and harmony: their mean, or the loudest channel where the mean
  * would cancel (inverted polarity, microphones far apart).
- *
- * @param part as for `channelSource`; @param seen the recording's survey, where it is known
  */
-export function mainSource(
-  channels: readonly Float32Array[],
-  sampleRate: number,
-  part = false,
-  seen = surveyOf(channels, sampleRate),
-): Source {
+export function mainSource(channels: readonly Float32Array[], sampleRate: number): Source {
   const length = channels[0]?.length ?? 0
-  if (part || length > KEPT) return longSource([longMain(channels, seen)], length, sampleRate)
+  const seen = (): Survey => surveyOf(channels, sampleRate)
+  if (length > KEPT) return longSources(channels, sampleRate, seen).main
   if (length === 0) return shortSource([new Float32Array(0)], 0, sampleRate)
   const known = mains.get(channels[0]!)
   const same = known !== undefined && sameChannels(known.channels, channels)
-  const main = same ? known.main : shortMain(channels, sampleRate, seen)
+  const lows = (): Float32Array[] => channels.map((c) => lowChannel(c, sampleRate))
+  const main = same ? known.main : mainOf(lows(), seen)
   if (!same) mains.set(channels[0]!, { channels: [...channels], main })
   return shortSource([main], length, sampleRate)
 }

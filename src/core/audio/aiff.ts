@@ -1,6 +1,14 @@
 // Reads AIFF and uncompressed AIFF-C files.
 import { InputError } from '../errors'
-import { deinterleave, MAX_CHANNELS, plainMemory, requireFinite, type DecodedFile } from './wav-read'
+import {
+  decodeAll,
+  MAX_CHANNELS,
+  plainMemory,
+  type Coding,
+  type DecodedFile,
+  type Layout,
+  type SampleFormat,
+} from './pcm'
 
 const fourCC = (v: DataView, at: number): string =>
   String.fromCharCode(v.getUint8(at), v.getUint8(at + 1), v.getUint8(at + 2), v.getUint8(at + 3))
@@ -19,52 +27,55 @@ function readExtended(v: DataView, at: number): number {
   return (head & 0x8000 ? -1 : 1) * mantissa * 2 ** ((head & 0x7fff) - 16383 - 63)
 }
 
-/** How each kind of sample is read; little-endian integers are AIFF-C type `sowt`. */
-function readerFor(bits: number, type: string): ((v: DataView, at: number) => number) | undefined {
-  const little = type === 'sowt'
-  if (type === 'fl32' || type === 'FL32') return (v, at) => v.getFloat32(at)
-  if (type === 'fl64' || type === 'FL64') return (v, at) => v.getFloat64(at)
-  if (type !== 'NONE' && type !== 'twos' && !little) return undefined
-  if (bits <= 8) return (v, at) => v.getInt8(at) / 128
-  if (bits <= 16) return (v, at) => v.getInt16(at, little) / 32768
-  if (bits <= 24)
-    return little
-      ? (v, at) => ((v.getInt8(at + 2) << 16) | v.getUint16(at, true)) / 8388608
-      : (v, at) => ((v.getInt16(at) << 8) | v.getUint8(at + 2)) / 8388608
-  if (bits <= 32) return (v, at) => v.getInt32(at, little) / 2147483648
-  return undefined
+/** How each kind of sample is written; little-endian integers are AIFF-C type `sowt`. */
+function codingOf(bits: number, type: string): { coding: Coding; format: SampleFormat } | undefined {
+  const float = /^fl(32|64)$/i.exec(type)
+  if (float) {
+    const size = Number(float[1])
+    return { coding: `float${size}be` as Coding, format: { kind: 'float', bits: size } }
+  }
+  if ((type !== 'NONE' && type !== 'twos' && type !== 'sowt') || bits < 1 || bits > 32) return undefined
+  const size = 8 * Math.ceil(bits / 8)
+  const order = type === 'sowt' ? 'le' : 'be'
+  return {
+    coding: (size === 8 ? 'int8' : `int${size}${order}`) as Coding,
+    format: { kind: 'int', bits: size },
+  }
 }
 
 /**
- * Decodes an AIFF or uncompressed AIFF-C file (integer 8-32 bit, `sowt`, `fl32`, `fl64`).
+ * Where the samples of an AIFF or uncompressed AIFF-C file lie.
  *
- * @param allocate gives the memory for a channel's samples
- * @throws InputError when the file is damaged, empty, compressed or holds samples that are not numbers
- * Source: Apple, "Audio Interchange File Format: AIFF", version 1.3 (1989), and the AIFF-C draft (1991).
+ * @param bytes the file's beginning; @param size bytes of the whole file
+ * @returns null when more of the file is needed to tell
+ * @throws InputError when the file is damaged, empty or compressed
  */
-export function readAiff(bytes: Uint8Array, allocate = plainMemory): DecodedFile {
+export function aiffLayout(bytes: Uint8Array, size = bytes.length): Layout | null {
   const v = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   let common: { channels: number; bits: number; rate: number; type: string } | undefined
-  let sound: { at: number; size: number; claimed: number } | undefined
+  let sound: { at: number; size: number; claimed: number; chunk: Layout['chunk'] } | undefined
   for (let at = 12; at + 8 <= v.byteLength;) {
     const id = fourCC(v, at)
     const claimed = v.getUint32(at + 4)
     const body = at + 8
-    const size = Math.min(claimed, v.byteLength - body)
-    if (id === 'COMM' && size >= 18) {
+    const here = Math.min(claimed, v.byteLength - body)
+    const there = Math.min(claimed, size - body)
+    if (id === 'COMM' && here >= 18 && (here === claimed || bytes.length === size)) {
       common = {
         channels: v.getUint16(body),
         bits: v.getUint16(body + 6),
         rate: readExtended(v, body + 8),
-        type: size >= 22 ? fourCC(v, body + 18) : 'NONE',
+        type: here >= 22 ? fourCC(v, body + 18) : 'NONE',
       }
     }
-    if (id === 'SSND' && size >= 8) {
+    if (id === 'SSND' && here >= 8) {
       const offset = v.getUint32(body)
-      sound = { at: body + 8 + offset, size: size - 8 - offset, claimed: claimed - 8 - offset }
+      const chunk = { from: at, to: Math.min(size, body + claimed + (claimed & 1)) }
+      sound = { at: body + 8 + offset, size: there - 8 - offset, claimed: claimed - 8 - offset, chunk }
     }
     at = body + claimed + (claimed & 1)
   }
+  if ((!common || !sound) && bytes.length < size) return null
   if (!common)
     throw new InputError(
       'The AIFF file has no readable common block; it is cut short or damaged, export it again.',
@@ -75,21 +86,31 @@ export function readAiff(bytes: Uint8Array, allocate = plainMemory): DecodedFile
     )
   if (!(common.rate >= 1000 && common.rate <= 768000))
     throw new InputError('The AIFF header states no usable sampling rate; export the file again.')
-  const read = readerFor(common.bits, common.type)
-  if (!read)
+  const coded = codingOf(common.bits, common.type)
+  if (!coded)
     throw new InputError(
       `The AIFF file is compressed (${common.type.trim()}), which cannot be read; export it uncompressed.`,
     )
-  const float = common.type.toLowerCase().startsWith('fl')
-  const step = Math.ceil(common.bits / 8)
-  const frames = sound ? Math.floor(sound.size / (step * common.channels)) : 0
+  const frames = sound ? Math.floor(sound.size / ((coded.format.bits / 8) * common.channels)) : 0
   if (!sound || frames <= 0)
     throw new InputError('The AIFF file holds no samples; record or export it again.')
-  const channels = deinterleave(v, sound.at, frames, common.channels, step, read, allocate)
-  if (float) requireFinite(channels)
   return {
-    audio: { sampleRate: common.rate, channels },
-    format: { kind: float ? 'float' : 'int', bits: step * 8 },
+    sampleRate: common.rate,
+    channels: common.channels,
+    frames,
+    ...coded,
+    at: sound.at,
+    chunk: sound.chunk,
     warnings: sound.size < sound.claimed ? ['The file is cut short; what is there was brought in.'] : [],
   }
 }
+
+/**
+ * Decodes an AIFF or uncompressed AIFF-C file (integer 8-32 bit, `sowt`, `fl32`, `fl64`).
+ *
+ * @param allocate gives the memory for a channel's samples
+ * @throws InputError when the file is damaged, empty, compressed or holds samples that are not numbers
+ * Source: Apple, "Audio Interchange File Format: AIFF", version 1.3 (1989), and the AIFF-C draft (1991).
+ */
+export const readAiff = (bytes: Uint8Array, allocate = plainMemory): DecodedFile =>
+  decodeAll(aiffLayout(bytes)!, bytes, allocate)

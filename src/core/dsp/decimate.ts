@@ -1,5 +1,6 @@
 // Lowering the sampling rate by powers of two, for analysis.
 import { workspace } from './kernels/kernels'
+import { copyRange } from './signal'
 import { besselI0, kaiserBeta } from './windows'
 
 /** Non-zero taps on one side of the centre. */
@@ -20,36 +21,52 @@ const TAPS = Float64Array.from({ length: PAIRS }, (_, i) => {
 })
 
 /**
- * Every second sample of the low-passed signal: out[i] is at x[HALVE_REACH + 2 i].
+ * Every second sample of the low-passed signal: out[i] is at x[from + 2 i], with zeros around x.
+ *
+ * @param from may lie outside x; @param count samples to make
+ * @param out receives them from `at` on
+ */
+export function halveRange(
+  x: Float32Array,
+  from: number,
+  count: number,
+  out = new Float32Array(count),
+  at = 0,
+): Float32Array {
+  room ??= makeRoom()
+  const { run, input, even, odd, taps, low } = room
+  for (let done = 0; done < count; done += BLOCK) {
+    const n = Math.min(BLOCK, count - done)
+    const start = from + 2 * done - HALVE_REACH
+    const end = start + 2 * (n + HALVE_REACH + 1)
+    // Where both lie alike in their words: what is copied out of shared memory otherwise goes byte by byte.
+    const shift = (x.byteOffset / 4 + start) & 1
+    if (start < 0 || end > x.length) input.fill(0)
+    copyRange(x, start, end, input, shift)
+    run.deinterleave(input.byteOffset + 4 * shift, even.byteOffset, odd.byteOffset, n + HALVE_REACH + 1)
+    run.halfBand(even.byteOffset, odd.byteOffset, taps.byteOffset, low.byteOffset, n)
+    out.set(low.subarray(0, n), at + done)
+  }
+  return out
+}
+
+/**
+ * The same of a signal that brings its surroundings: out[i] is at x[HALVE_REACH + 2 i].
  *
  * @param x samples with HALVE_REACH of margin on either side
  * @returns floor((x.length - 2 * HALVE_REACH + 1) / 2) samples
  */
-export function halve(x: Float32Array): Float32Array {
-  const count = Math.max(0, Math.floor((x.length - 2 * HALVE_REACH + 1) / 2))
-  const out = new Float32Array(count)
-  room ??= makeRoom()
-  const { run, input, even, odd, taps, low } = room
-  for (let at = 0; at < count; at += BLOCK) {
-    const n = Math.min(BLOCK, count - at)
-    const from = 2 * at
-    const to = Math.min(x.length, from + 2 * (BLOCK + HALVE_REACH))
-    input.set(x.subarray(from, to))
-    run.deinterleave(input.byteOffset, even.byteOffset, odd.byteOffset, n + HALVE_REACH + 1)
-    run.halfBand(even.byteOffset, odd.byteOffset, taps.byteOffset, low.byteOffset, n)
-    out.set(low.subarray(0, n), at)
-  }
-  return out
-}
+export const halve = (x: Float32Array): Float32Array =>
+  halveRange(x, HALVE_REACH, Math.max(0, Math.floor((x.length - 2 * HALVE_REACH + 1) / 2)))
 
 /** Output samples made at a time. */
 const BLOCK = 4096
 
 function makeRoom() {
   const half = BLOCK + HALVE_REACH + 4
-  const { run, floats } = workspace(5 * half + PAIRS)
+  const { run, floats } = workspace(5 * half + PAIRS + 2)
   const taps = floats(PAIRS)
   taps.set(TAPS)
-  return { run, taps, input: floats(2 * half), even: floats(half), odd: floats(half), low: floats(BLOCK) }
+  return { run, taps, input: floats(2 * half + 2), even: floats(half), odd: floats(half), low: floats(BLOCK) }
 }
 let room: ReturnType<typeof makeRoom> | undefined

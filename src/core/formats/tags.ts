@@ -1,4 +1,5 @@
 // The tempo that a file states in its tags: ID3, Vorbis comments, RIFF and AIFF chunks.
+import { isAiff } from '../audio/aiff'
 
 const LOW = 20
 const HIGH = 400
@@ -23,6 +24,19 @@ export function tempoInLoopChunk(bytes: Uint8Array): number | null {
     at += 8 + size + (size & 1)
   }
   return null
+}
+
+/**
+ * What a WAV or AIFF file says besides its samples, as a file of its own.
+ *
+ * @param before its bytes up to the chunk that holds the samples; @param after those after it
+ */
+export function withoutSamples(before: Uint8Array, after: Uint8Array): Uint8Array {
+  const out = new Uint8Array(before.length + after.length)
+  out.set(before)
+  out.set(after, before.length)
+  new DataView(out.buffer).setUint32(4, out.length - 8, !isAiff(out))
+  return out
 }
 
 /**

@@ -1,11 +1,16 @@
 // Brings files in: WAV and AIFF through the core at their own rate and depth, everything else through the browser.
 import type { AudioData } from '../../core/audio/buffer'
-import { isAiff } from '../../core/audio/aiff'
+import { splitFrames } from '../../core/analysis/progress'
+import { aiffLayout, isAiff } from '../../core/audio/aiff'
+import { frameBytes, type Layout, type SampleFormat } from '../../core/audio/pcm'
 import { statedRate } from '../../core/audio/sniff'
-import { isWav, type SampleFormat } from '../../core/audio/wav-read'
+import { isWav, wavLayout } from '../../core/audio/wav-read'
 import { InputError } from '../../core/errors'
+import { withoutSamples } from '../../core/formats/tags'
+import { hashOf } from '../../core/hash'
+import { inPieces } from '../workers/in-pieces'
 import type { WorkerPool } from '../workers/pool'
-import { sharedCopy } from '../workers/shared'
+import { sharedCopy, sharedMemory } from '../workers/shared'
 
 /** A file that was brought in. */
 export interface Imported {
@@ -22,8 +27,10 @@ export interface Imported {
 /** Largest file that is read, bytes; beyond it the page would run out of memory. */
 const LARGEST = 2e9
 
-/** Bytes that tell what a file is. */
-const HEAD = 64
+/** Bytes that tell what a file is, and nearly always where its samples lie. */
+const HEAD = 65536
+/** Bytes of a file that are decoded at a time. */
+const PIECE = 8e6
 
 const codingOf = (f: SampleFormat): string => `${f.bits}-bit${f.kind === 'float' ? ' float' : ''}`
 
@@ -32,6 +39,48 @@ export const shared = (audio: AudioData): AudioData => ({
   ...audio,
   channels: audio.channels.map(sharedCopy),
 })
+
+/** The hash that a recording is known by. */
+async function identify({ channels, sampleRate }: AudioData, pool: WorkerPool): Promise<string> {
+  const hashes = await inPieces(
+    pool,
+    channels.length,
+    ({ worker, claims, who }) => worker.hashes(channels, claims, who),
+    undefined,
+    'short',
+  )
+  return hashOf(hashes, sampleRate)
+}
+
+/** Tempo stated in a file's tags, BPM. */
+async function tagged(file: File, { chunk }: Layout, pool: WorkerPool): Promise<number | null> {
+  const [before, after] = await Promise.all(
+    [file.slice(0, chunk.from), file.slice(chunk.to)].map(async (b) => new Uint8Array(await b.arrayBuffer())),
+  )
+  return pool.run((w) => w.tags(withoutSamples(before!, after!)), undefined, 'short')
+}
+
+/** Decodes an uncompressed file piece by piece on all workers. @param head its beginning */
+async function uncompressed(file: File, head: Uint8Array, pool: WorkerPool): Promise<Imported> {
+  const layoutIn = isAiff(head) ? aiffLayout : wavLayout
+  const layout = layoutIn(head, file.size) ?? layoutIn(new Uint8Array(await file.arrayBuffer()))!
+  const { sampleRate, frames, format, warnings } = layout
+  const isolated = typeof SharedArrayBuffer !== 'undefined'
+  const into = isolated ? Array.from({ length: layout.channels }, () => sharedMemory(frames)) : null
+  const count = into ? Math.min(frames, Math.ceil((frames * frameBytes(layout)) / PIECE)) : 1
+  const pieces = splitFrames(frames, count)
+  const tempo = tagged(file, layout, pool).catch(() => null)
+  const made = await inPieces(
+    pool,
+    count,
+    ({ worker, claims, who }) => worker.decode(file, layout, into, pieces, claims, who),
+    undefined,
+    'short',
+  )
+  const audio = { sampleRate, channels: into ?? made[0]! }
+  const id = await identify(audio, pool)
+  return { id, audio, coding: codingOf(format), warnings, taggedBpm: await tempo }
+}
 
 async function throughBrowser(bytes: Uint8Array<ArrayBuffer>, pool: WorkerPool): Promise<Imported> {
   const rate = statedRate(bytes)
@@ -50,7 +99,8 @@ async function throughBrowser(bytes: Uint8Array<ArrayBuffer>, pool: WorkerPool):
   if (decoded.length === 0) throw new InputError('The file holds no samples; record or export it again.')
   const channels = Array.from({ length: decoded.numberOfChannels }, (_, c) => decoded.getChannelData(c))
   const audio = shared({ sampleRate: decoded.sampleRate, channels })
-  const id = await pool.run((w) => w.identify(audio))
+  await pool.run((w) => w.checkFinite(audio.channels))
+  const id = await identify(audio, pool)
   const taggedBpm = await pool.run((w) => w.tags(bytes))
   return { id, audio, coding: `decoded at ${decoded.sampleRate / 1000} kHz`, warnings: [], taggedBpm }
 }
@@ -67,8 +117,7 @@ export async function decodeFile(file: File, pool: WorkerPool): Promise<Imported
     const head = new Uint8Array(await file.slice(0, HEAD).arrayBuffer())
     if (!isWav(head) && !isAiff(head))
       return await throughBrowser(new Uint8Array(await file.arrayBuffer()), pool)
-    const { id, audio, format, warnings, taggedBpm } = await pool.run((w) => w.read(file))
-    return { id, audio: shared(audio), coding: codingOf(format), warnings, taggedBpm }
+    return await uncompressed(file, head, pool)
   } catch (e) {
     if (e instanceof InputError) throw new InputError(`“${file.name}”: ${e.message}`)
     throw e

@@ -35,7 +35,7 @@ const inShared = (channels: readonly Float32Array[]): AudioData => ({
 
 it('a worker gets ready for its usual work without a fault, which its page would not hear of', async () => {
   const { warm } = given.tasks as Tasks
-  for (const round of [0, 1]) await expect(warm(round)).resolves.toBeUndefined()
+  for (const round of [0, 1]) await expect(warm(round, null)).resolves.toBeUndefined()
 })
 
 describe('an analysis on workers', () => {

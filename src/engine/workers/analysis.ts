@@ -1,15 +1,14 @@
 // Analyses a recording on the pool: the frames on all workers at once, then the conclusions on one.
-import { joinOnsets, onsetFrames } from '../../core/analysis/onset-strength'
 import type { Findings } from '../../core/analysis/analyse'
 import type { StatedTempo } from '../../core/analysis/beats/stated'
-import { joinCandidates, pitchFrames } from '../../core/analysis/pitch/candidates'
-import { splitFrames } from '../../core/analysis/progress'
-import { channelSource } from '../../core/analysis/source'
+import { framePieces, joinFrames, type MeasuredFrames } from '../../core/analysis/frames'
+import { joined, splitFrames } from '../../core/analysis/progress'
+import { surveyBlocks, surveyFrom } from '../../core/analysis/survey'
 import type { Transient } from '../../core/analysis/transients'
 import type { AudioData } from '../../core/audio/buffer'
 import { proxy, type WorkerPool } from './pool'
-import { claimable } from './claims'
-import type { Help, MeasuredFrames, Pieces } from './tasks'
+import { inPieces } from './in-pieces'
+import type { Help, Pieces, Surveyed } from './tasks'
 
 export interface AnalysisWatch {
   /** Told the share done, 0-1. */
@@ -30,44 +29,51 @@ const PIECES = 4
 /** Longest piece, seconds: what is to be heard meanwhile waits for the end of one. */
 const LONGEST_PIECE = 30
 
-/** The frames of a recording in their order, from several workers. @param progress told the share done, 0-1 */
+/** Looks a recording over. @param count pieces */
+async function surveyed(
+  pool: WorkerPool,
+  audio: AudioData,
+  count: number,
+  signal: AbortSignal,
+): Promise<Surveyed> {
+  const { channels, sampleRate } = audio
+  const length = channels[0]?.length ?? 0
+  const ranges = splitFrames(surveyBlocks(length, sampleRate), count)
+  const energies = await inPieces(
+    pool,
+    count,
+    ({ worker, claims, who, flag }) => worker.survey(audio, ranges, claims, who, flag),
+    signal,
+    'yielding',
+  )
+  return { audio, seen: surveyFrom(joined(energies), channels.length, length, sampleRate) }
+}
+
+/** The frames of a recording. @param count pieces; @param progress told the share done, 0-1 */
 async function framesOf(
   pool: WorkerPool,
   audio: AudioData,
-  workers: number,
+  known: Promise<Surveyed>,
+  count: number,
   signal: AbortSignal,
   progress: (done: number) => void,
-): Promise<MeasuredFrames[]> {
-  const { channels, sampleRate } = audio
-  const seconds = channels[0]!.length / sampleRate
-  const claims =
-    workers > 1 ? claimable(Math.max(PIECES * workers, Math.ceil(seconds / LONGEST_PIECE))) : null
-  const count = claims?.length ?? workers
-  const pitches = splitFrames(pitchFrames(channelSource(channels, sampleRate, true)), count)
-  const pieces = splitFrames(onsetFrames(channels, sampleRate), count).map((onset, i) => ({
-    onset,
-    pitch: pitches[i]!,
-  }))
-  const done = new Float64Array(workers)
-  const made = await Promise.all(
-    Array.from({ length: workers }, (_, i) => {
-      const own = claims ? pieces : pieces.slice(i, i + 1)
+): Promise<MeasuredFrames> {
+  const pieces = framePieces(audio.channels, audio.sampleRate, count)
+  const done: number[] = []
+  const parts = await inPieces(
+    pool,
+    count,
+    async ({ worker, claims, who, flag }) => {
       const told = proxy((share: number) => {
-        done[i] = (share * own.length) / count
+        done[who] = share
         progress(done.reduce((a, b) => a + b, 0))
       })
-      return pool.run(
-        (w, flag) => w.analysisFrames(audio, own, claims, i + 1, flag, told),
-        signal,
-        'yielding',
-      )
-    }),
+      return worker.analysisFrames(await known, pieces, claims, who, flag, told)
+    },
+    signal,
+    'yielding',
   )
-  const parts: MeasuredFrames[] = []
-  made.forEach((some, i) => {
-    for (const [piece, frames] of some) parts[claims ? piece : i] = frames
-  })
-  return parts
+  return joinFrames(parts)
 }
 
 /** The other workers of a pool as helpers of the one that judges a recording. */
@@ -99,10 +105,11 @@ export async function analyseRecording(
   const { channels, sampleRate } = audio
   const { signal, progress } = watch
   const seconds = (channels[0]?.length ?? 0) / sampleRate
-  const workers = seconds > WORTH_SHARING ? pool.size : 1
-  const parts = await framesOf(pool, audio, workers, signal, (done) => progress(FRAMES_END * done))
-  const curve = joinOnsets(parts.map((p) => p.curve))
-  const candidates = joinCandidates(parts.map((p) => p.candidates))
+  const count = seconds > WORTH_SHARING ? Math.max(PIECES * pool.size, Math.ceil(seconds / LONGEST_PIECE)) : 1
+  // Both are asked for at once, or workers would do in between what was asked for later.
+  const looked = surveyed(pool, audio, count, signal)
+  const frames = await framesOf(pool, audio, looked, count, signal, (done) => progress(FRAMES_END * done))
+  const known = await looked
   // Nothing may come back: what a callback returns is sent to the worker.
   const early = proxy((found: readonly Transient[]) => {
     watch.transients(found)
@@ -110,8 +117,8 @@ export async function analyseRecording(
   // Only where other workers can read the recording where it lies.
   const isShared = !(channels[0]!.buffer instanceof ArrayBuffer)
   const help = isShared ? proxy(helpOf(pool, audio, signal)) : null
-  const measured = await pool.run((w, flag) => w.judge(audio, curve, candidates, flag, early, help), signal)
+  const measured = await pool.run((w, flag) => w.judge(known, frames, flag, early, help), signal)
   progress(JUDGED_END)
   const rest = proxy((share: number) => progress(JUDGED_END + (1 - JUDGED_END) * share))
-  return pool.run((w, flag) => w.conclude(audio, measured, stated, flag, rest), signal)
+  return pool.run((w, flag) => w.conclude(known, measured, stated, flag, rest), signal)
 }

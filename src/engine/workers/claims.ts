@@ -8,6 +8,12 @@ export type Claims = Int32Array
 export const claimable = (pieces: number): Claims | null =>
   typeof SharedArrayBuffer === 'undefined' ? null : new Int32Array(new SharedArrayBuffer(4 * pieces))
 
+/** Claims the first piece that is free, if any is. @param who above 0 */
+export function claimNext(claims: Claims, who: number): number | undefined {
+  for (let i = 0; i < claims.length; i++) if (Atomics.compareExchange(claims, i, 0, who) === 0) return i
+  return undefined
+}
+
 /**
  * Does one piece after another as long as any is free; in between others have their turn.
  *
@@ -20,9 +26,8 @@ export async function doFree<T>(
   work: (piece: number) => T,
 ): Promise<Map<number, T>> {
   const done = new Map<number, T>()
-  for (let i = 0; i < claims.length; i++) {
-    if (Atomics.compareExchange(claims, i, 0, who) !== 0) continue
-    done.set(i, work(i))
+  for (let piece = claimNext(claims, who); piece !== undefined; piece = claimNext(claims, who)) {
+    done.set(piece, work(piece))
     await nextTurn()
   }
   return done

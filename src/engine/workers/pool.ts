@@ -32,6 +32,13 @@ function revived(e: unknown): unknown {
   return e
 }
 
+const newFlag = (): CancelFlag =>
+  typeof SharedArrayBuffer === 'undefined' ? null : new Int32Array(new SharedArrayBuffer(4))
+
+const raise = (flag: CancelFlag): void => {
+  if (flag) Atomics.store(flag, 0, 1)
+}
+
 export class WorkerPool {
   private readonly workers: Remote<Tasks>[]
   /** Tasks that each worker has in hand; one that wants to be alone fills it. */
@@ -40,12 +47,15 @@ export class WorkerPool {
   private readonly yielding = new Set<number>()
   private readonly waiting: Waiting[] = []
   private readonly kept = new Map<string, number>()
+  /** What ends each worker's getting ready. */
+  private readonly warming: readonly CancelFlag[]
 
   constructor(count = Math.max(2, Math.min(4, (navigator.hardwareConcurrency || 2) - 1))) {
     this.workers = Array.from({ length: count }, () =>
       wrap<Tasks>(new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' })),
     )
     this.load = this.workers.map(() => 0)
+    this.warming = this.workers.map(newFlag)
   }
 
   /** Lets every worker get ready for its usual work, as long as it has no other. */
@@ -54,7 +64,8 @@ export class WorkerPool {
   }
 
   private async warmOne(i: number, worker: Remote<Tasks>): Promise<void> {
-    for (let round = 0; round < WARM_ROUNDS && this.load[i] === 0; round++) await worker.warm(round)
+    for (let round = 0; round < WARM_ROUNDS && this.load[i] === 0; round++)
+      await worker.warm(round, this.warming[i]!)
   }
 
   get size(): number {
@@ -65,6 +76,7 @@ export class WorkerPool {
   async keep(id: string, audio: AudioData, rate: number): Promise<void> {
     if (this.kept.get(id) === rate) return
     this.kept.set(id, rate)
+    for (const flag of this.warming) raise(flag)
     await Promise.all(this.workers.map((w) => w.keep(id, audio)))
   }
 
@@ -76,7 +88,7 @@ export class WorkerPool {
    */
   run<T>(task: WorkerTask<T>, signal?: AbortSignal, manner: Manner = 'alone'): Promise<T> {
     return new Promise<T>((done, failed) => {
-      const flag = typeof SharedArrayBuffer === 'undefined' ? null : new Int32Array(new SharedArrayBuffer(4))
+      const flag = newFlag()
       const entry: Waiting = {
         manner,
         run: async (worker) => {
@@ -90,7 +102,7 @@ export class WorkerPool {
         },
       }
       const cancel = (): void => {
-        if (flag) Atomics.store(flag, 0, 1)
+        raise(flag)
         const at = this.waiting.indexOf(entry)
         if (at >= 0) {
           this.waiting.splice(at, 1)
@@ -127,6 +139,7 @@ export class WorkerPool {
   }
 
   private start({ manner, run }: Waiting, worker: number): void {
+    raise(this.warming[worker]!)
     const weight = manner === 'alone' ? IN_HAND : 1
     this.load[worker]! += weight
     if (manner === 'yielding') this.yielding.add(worker)

@@ -4,25 +4,19 @@ import type { BeatConstraints } from '../../core/analysis/beats/path'
 import type { BeatFindings } from '../../core/analysis/beats/track'
 import type { Findings, Measured } from '../../core/analysis/analyse'
 import type { StatedTempo } from '../../core/analysis/beats/stated'
-import type { OnsetStrength } from '../../core/analysis/onset-strength'
-import type { PitchCandidates } from '../../core/analysis/pitch/candidates'
+import type { FramesPiece, MeasuredFrames } from '../../core/analysis/frames'
 import type { FrameRange } from '../../core/analysis/progress'
 import type { LaterAttack } from '../../core/analysis/later-attacks'
 import type { AttackStart } from '../../core/analysis/refine'
+import type { Survey } from '../../core/analysis/survey'
 import type { Found, Transient } from '../../core/analysis/transients'
 import type { AudioData } from '../../core/audio/buffer'
 import type { Peaks } from '../../core/audio/peaks'
-import type { DecodedFile } from '../../core/audio/wav-read'
+import type { Layout } from '../../core/audio/pcm'
 import type { SessionContents } from '../../core/formats/session-file'
+import type { ChannelHash } from '../../core/hash'
 import type { Piece } from '../../core/render/plan'
 import type { Claims } from './claims'
-
-/** A decoded file with the hash its recording is known by. */
-export interface ReadResult extends DecodedFile {
-  readonly id: string
-  /** Tempo stated in the file's tags, BPM. */
-  readonly taggedBpm: number | null
-}
 
 /**
  * Shared memory of one cancel flag: 1 in its first entry stops the work at its next check; null where memory
@@ -30,14 +24,10 @@ export interface ReadResult extends DecodedFile {
  */
 export type CancelFlag = Int32Array | null
 
-/** A piece of a recording's frames, and what is measured in it. */
-export interface FramesPiece {
-  readonly onset: FrameRange
-  readonly pitch: FrameRange
-}
-export interface MeasuredFrames {
-  readonly curve: OnsetStrength
-  readonly candidates: PitchCandidates
+/** A recording with what one look at it tells. */
+export interface Surveyed {
+  readonly audio: AudioData
+  readonly seen: Survey
 }
 
 /** What was made of a list, by piece: one thing for each entry of the piece. */
@@ -59,22 +49,53 @@ export interface Help {
 }
 
 export interface Tasks {
-  /** Does a little of the usual work, so that the first recording does not wait for compilers. @param round from 0 on */
-  warm(round: number): Promise<void>
-  /** Reads a WAV or AIFF file, its samples into shared memory where there is any. @throws InputError's message */
-  read(file: Blob): Promise<ReadResult>
-  /** Hash of audio the browser decoded, after checking that its samples are numbers. */
-  identify(audio: AudioData): Promise<string>
+  /**
+   * Does a little of the usual work, so that the first recording does not wait for compilers.
+   *
+   * @param round from 0 on; @param flag stops it when there is real work
+   */
+  warm(round: number, flag: CancelFlag): Promise<void>
+  /**
+   * Decodes as many pieces of an uncompressed file as are free.
+   *
+   * @param into memory for all channels that workers share; without it the file is one piece, which is returned
+   * @param pieces ranges of frames; @param who claims them
+   * @throws InputError's message
+   */
+  decode(
+    file: Blob,
+    layout: Layout,
+    into: readonly Float32Array[] | null,
+    pieces: readonly FrameRange[],
+    claims: Claims | null,
+    who: number,
+  ): Promise<ReadonlyMap<number, readonly Float32Array[] | null>>
+  /** Hashes of as many channels as are free. @param who claims them */
+  hashes(
+    channels: readonly Float32Array[],
+    claims: Claims | null,
+    who: number,
+  ): Promise<ReadonlyMap<number, ChannelHash>>
+  /** @throws InputError's message when a sample is no number */
+  checkFinite(channels: readonly Float32Array[]): Promise<void>
   /** Tempo stated in a file's tags, BPM. */
   tags(bytes: Uint8Array): Promise<number | null>
   peaks(channels: readonly Float32Array[]): Promise<Peaks[]>
+  /** Energies for the survey of a recording, of as many pieces as are free. @param who claims them; all without claims */
+  survey(
+    audio: AudioData,
+    pieces: readonly FrameRange[],
+    claims: Claims | null,
+    who: number,
+    flag: CancelFlag,
+  ): Promise<ReadonlyMap<number, Float64Array>>
   /**
    * Frames of an analysis, as many pieces of them as are free.
    *
    * @param who claims them; all without claims; @param progress told the share of all that is done here
    */
   analysisFrames(
-    audio: AudioData,
+    known: Surveyed,
     pieces: readonly FramesPiece[],
     claims: Claims | null,
     who: number,
@@ -86,9 +107,8 @@ export interface Tasks {
    * @param help where other workers can read the recording where it lies
    */
   judge(
-    audio: AudioData,
-    curve: OnsetStrength,
-    candidates: PitchCandidates,
+    known: Surveyed,
+    frames: MeasuredFrames,
     flag: CancelFlag,
     early: (transients: readonly Transient[]) => void,
     help: Remote<Help & ProxyMarked> | null,
@@ -103,7 +123,7 @@ export interface Tasks {
     flag: CancelFlag,
   ): Promise<Pieces<Shared[W]['made']>>
   conclude(
-    audio: AudioData,
+    known: Surveyed,
     measured: Measured,
     stated: readonly StatedTempo[],
     flag: CancelFlag,

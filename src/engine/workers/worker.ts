@@ -2,27 +2,25 @@
 import { expose, transfer } from 'comlink'
 import { conclude, eventsIn, finished, heardIn } from '../../core/analysis/analyse'
 import { findBeats } from '../../core/analysis/beats/track'
-import { onsetStrength } from '../../core/analysis/onset-strength'
-import { pitchCandidates } from '../../core/analysis/pitch/candidates'
-import { part, type Progress } from '../../core/analysis/progress'
-import { mainSource } from '../../core/analysis/source'
 import { withParts } from '../../core/analysis/events'
-import { isAiff, readAiff } from '../../core/audio/aiff'
+import { framesIn } from '../../core/analysis/frames'
+import type { Progress } from '../../core/analysis/progress'
+import { blockEnergies, knowSurvey } from '../../core/analysis/survey'
 import type { AudioData } from '../../core/audio/buffer'
+import { decodeFrames, frameBytes, requireFinite } from '../../core/audio/pcm'
 import { buildPeaks } from '../../core/audio/peaks'
 import { resample } from '../../core/audio/resample'
-import { readWav, requireFinite } from '../../core/audio/wav-read'
 import { loadFft } from '../../core/dsp/fft'
 import { Cancelled } from '../../core/errors'
 import { readSessionFile, writeSessionFile } from '../../core/formats/session-file'
 import { tempoInTags } from '../../core/formats/tags'
-import { hashAudio } from '../../core/hash'
+import { hashChannel } from '../../core/hash'
 import { renderPiece } from '../../core/render/piece'
 import { packed } from '../storage/pack'
-import { doFree } from './claims'
+import { claimNext, doFree, type Claims } from './claims'
 import { sharedMemory } from './shared'
 import { shareOf, together } from './sharing'
-import type { CancelFlag, FramesPiece, MeasuredFrames, Tasks } from './tasks'
+import type { CancelFlag, Surveyed, Tasks } from './tasks'
 import { warmUp } from './warm-up'
 
 const recordings = new Map<string, AudioData>()
@@ -44,28 +42,57 @@ function sparing(flag: CancelFlag, progress: (done: number) => void): Progress {
   }
 }
 
-/** Frames in ranges: a part of a recording is lowered as it is read. */
-function framesOf({ channels, sampleRate }: AudioData, ranges: FramesPiece, told?: Progress): MeasuredFrames {
-  const curve = onsetStrength(channels, sampleRate, part(told, 0, 0.6), ranges.onset)
-  const main = mainSource(channels, sampleRate, true)
-  return { curve, candidates: pitchCandidates(main, part(told, 0.6, 1), ranges.pitch) }
+/** A recording's audio, its survey known here. */
+function recalled({ audio, seen }: Surveyed): AudioData {
+  knowSurvey(audio.channels, seen)
+  return audio
 }
 
+/** Does what is free, or all where nothing is claimed. */
+const freeOf = <T>(
+  count: number,
+  claims: Claims | null,
+  who: number,
+  work: (piece: number) => T,
+): Promise<Map<number, T>> => doFree(claims ?? new Int32Array(count), who, work)
+
 const tasks: Tasks = {
-  async warm(round) {
+  async warm(round, flag) {
     await loadFft()
-    await warmUp(round)
+    await warmUp(round, checkFor(flag))
   },
-  async read(blob) {
-    const bytes = new Uint8Array(await blob.arrayBuffer())
-    const file = isAiff(bytes) ? readAiff(bytes, sharedMemory) : readWav(bytes, sharedMemory)
-    const id = hashAudio(file.audio.channels, file.audio.sampleRate)
-    const taggedBpm = await tempoInTags(bytes)
-    return transfer({ ...file, id, taggedBpm }, buffersOf(file.audio.channels))
+  async decode(file, layout, into, pieces, claims, who) {
+    const channels = into ?? Array.from({ length: layout.channels }, () => new Float32Array(layout.frames))
+    const free = claims ?? new Int32Array(pieces.length)
+    const next = () => {
+      const piece = claimNext(free, who)
+      if (piece === undefined) return undefined
+      const [from, to] = [pieces[piece]!.from, pieces[piece]!.to].map(
+        (f) => layout.at + f * frameBytes(layout),
+      )
+      return { piece, bytes: file.slice(from, to).arrayBuffer() }
+    }
+    const made = new Map<number, readonly Float32Array[] | null>()
+    for (let now = next(); now;) {
+      const { piece } = now
+      const { from, to } = pieces[piece]!
+      const bytes = new Uint8Array(await now.bytes)
+      // The next one is fetched while this one is decoded.
+      now = next()
+      decodeFrames(
+        layout,
+        bytes,
+        channels.map((c) => c.subarray(from, to)),
+        from,
+      )
+      made.set(piece, into ? null : channels)
+    }
+    return into ? made : transfer(made, buffersOf(channels))
   },
-  async identify(audio) {
-    requireFinite(audio.channels)
-    return hashAudio(audio.channels, audio.sampleRate)
+  hashes: (channels, claims, who) =>
+    freeOf(channels.length, claims, who, (channel) => hashChannel(channels[channel]!)),
+  async checkFinite(channels) {
+    requireFinite(channels)
   },
   tags: (bytes) => tempoInTags(bytes),
   async peaks(channels) {
@@ -75,18 +102,27 @@ const tasks: Tasks = {
       all.flatMap((p) => buffersOf(p.levels.map((l) => l.values))),
     )
   },
-  async analysisFrames(audio, pieces, claims, who, flag, progress) {
+  async survey({ channels, sampleRate }, pieces, claims, who, flag) {
+    await loadFft()
+    return freeOf(pieces.length, claims, who, (piece) =>
+      blockEnergies(channels, sampleRate, pieces[piece]!, checkFor(flag)),
+    )
+  },
+  async analysisFrames({ audio, seen }, pieces, claims, who, flag, progress) {
     await loadFft()
     const told = sparing(flag, progress)
     let done = 0
-    return doFree(claims ?? new Int32Array(pieces.length), who, (piece) => {
-      const made = framesOf(audio, pieces[piece]!, (share) => told((done + share) / pieces.length))
+    return freeOf(pieces.length, claims, who, (piece) => {
+      const made = framesIn(audio.channels, audio.sampleRate, pieces[piece]!, seen, (share) =>
+        told((done + share) / pieces.length),
+      )
       done++
       return made
     })
   },
-  async judge(audio, curve, candidates, flag, early, help) {
+  async judge(known, { curve, candidates }, flag, early, help) {
     await loadFft()
+    const audio = recalled(known)
     const { channels, sampleRate } = audio
     const check = checkFor(flag)
     const heard = heardIn(channels[0]!.length, sampleRate, curve, candidates, check)
@@ -101,8 +137,9 @@ const tasks: Tasks = {
     await loadFft()
     return shareOf(work, audio, list, claims, who, checkFor(flag))
   },
-  async conclude({ channels, sampleRate }, measured, stated, flag, progress) {
+  async conclude(known, measured, stated, flag, progress) {
     await loadFft()
+    const { channels, sampleRate } = recalled(known)
     return conclude(channels, sampleRate, measured, stated, sparing(flag, progress))
   },
   async recount({ rhythm, chroma, stated }, constraints) {
