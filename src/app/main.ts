@@ -9,6 +9,8 @@ import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 import VueKonva from 'vue-konva'
 import App from './App.vue'
-import { router } from './router'
+import { fetchFirstDesk, router } from './router'
 
 createApp(App).use(createPinia()).use(router).use(VueKonva).mount('#app')
+// Should it fail, whoever needs it asks again and hears of it.
+void router.isReady().then(() => fetchFirstDesk().catch(() => undefined))

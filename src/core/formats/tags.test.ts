@@ -1,7 +1,8 @@
 // Tempo in tags: files built byte by byte from their specifications.
 import { describe, expect, it } from 'vitest'
+import { wavLayout } from '../audio/wav-read'
 import { writeWav } from '../audio/wav-write'
-import { tempoInLoopChunk, tempoInTags } from './tags'
+import { tempoInLoopChunk, tempoInTags, withoutSamples } from './tags'
 
 const ascii = (text: string): number[] => [...text].map((c) => c.charCodeAt(0))
 const le32 = (n: number): number[] => [n & 255, (n >> 8) & 255, (n >> 16) & 255, n >>> 24]
@@ -68,6 +69,28 @@ describe('tempo in tags', () => {
     expect(await tempoInTags(wavWith('acid', loop(117.5)))).toBe(117.5)
     expect(await tempoInTags(wavWith('id3 ', id3('TBPM', '96')))).toBe(96)
     expect(await tempoInTags(wavWith('note', [1, 2, 3]))).toBeNull()
+  })
+
+  it('WAV and AIFF: also without the samples', async () => {
+    for (const [name, chunk, bpm] of [
+      ['acid', loop(117.5), 117.5],
+      ['id3 ', id3('TBPM', '96'), 96],
+      ['note', [1, 2, 3], null],
+    ] as const) {
+      const wav = wavWith(name, chunk)
+      const { chunk: samples } = wavLayout(wav)!
+      const rest = withoutSamples(wav.slice(0, samples.from), wav.slice(samples.to))
+      expect(rest.length).toBe(wav.length - (samples.to - samples.from))
+      expect(await tempoInTags(rest)).toBe(bpm)
+    }
+    const be32 = (n: number): number[] => le32(n).reverse()
+    const tag = id3('TBPM', '96')
+    const common = [0, 1, 0, 0, 0, 1, 0, 16, 0x40, 0x0e, 0xac, 0x44, 0, 0, 0, 0, 0, 0]
+    const before = [...ascii('FORM'), 0, 0, 0, 0, ...ascii('AIFFCOMM'), ...be32(common.length), ...common]
+    const after = [...ascii('ID3 '), ...be32(tag.length), ...tag, ...(tag.length % 2 ? [0] : [])]
+    const rest = withoutSamples(Uint8Array.from(before), Uint8Array.from(after))
+    expect(new DataView(rest.buffer).getUint32(4)).toBe(rest.length - 8)
+    expect(await tempoInTags(rest)).toBe(96)
   })
 
   it('MP3: ID3v2 TBPM', async () =>

@@ -4,6 +4,7 @@ import { strokes, struck } from '../../../tests/support/signals'
 import { analyse } from '../../core/analysis/analyse'
 import { placesOf, type Found, type Transient } from '../../core/analysis/transients'
 import type { AudioData } from '../../core/audio/buffer'
+import { Cancelled } from '../../core/errors'
 import { analyseRecording } from './analysis'
 import type { Claims } from './claims'
 import type { WorkerPool } from './pool'
@@ -36,6 +37,7 @@ const inShared = (channels: readonly Float32Array[]): AudioData => ({
 it('a worker gets ready for its usual work without a fault, which its page would not hear of', async () => {
   const { warm } = given.tasks as Tasks
   for (const round of [0, 1]) await expect(warm(round, null)).resolves.toBeUndefined()
+  await expect(warm(2, Int32Array.of(1))).rejects.toBeInstanceOf(Cancelled)
 })
 
 describe('an analysis on workers', () => {

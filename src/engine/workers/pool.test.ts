@@ -8,13 +8,16 @@ let made = 0
 /** Rounds of getting ready that workers were asked for, and what ends them. */
 const warmed: [number, number][] = []
 const roundsEnd: (() => void)[] = []
+/** What tells each worker to leave it. */
+const ends: Int32Array[] = []
 beforeAll(() => {
   vi.stubGlobal(
     'Worker',
     class {
       readonly number = made++
-      readonly warm = (round: number): Promise<void> => {
+      readonly warm = (round: number, flag: Int32Array): Promise<void> => {
         warmed.push([this.number, round])
+        ends[this.number] = flag
         return new Promise((done) => roundsEnd.push(done))
       }
     },
@@ -109,8 +112,9 @@ describe('the pool', () => {
     const { pool, given, run } = watched()
     pool.warm()
     void run('alone')
-    // A task need not wait for more than the round that is under way.
+    // A task need not wait: the round that is under way is told to end.
     expect(given).toEqual([0])
+    expect(ends.map(([flag]) => flag)).toEqual([1, 0])
     for (let i = 0; i < 2 * WARM_ROUNDS; i++) {
       roundsEnd.shift()?.()
       await turn()
