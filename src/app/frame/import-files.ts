@@ -112,18 +112,23 @@ export function useImport() {
     const drawnFirst = secondsOf(decoded.map((d) => d.imported.audio)) > SOON_ANALYSED
     const bring = (): void => {
       for (const { name, imported } of decoded)
-        void messages.attempt(() => media.bring(recordingOf(name, imported), imported.audio, drawnFirst))
+        void messages.attempt(() => media.bring(recordingOf(name, imported), imported, drawnFirst))
     }
     // Workers do first what they are asked first.
     if (!drawnFirst) bring()
     const kept = await library
     const stored = decoded.map(({ imported }) =>
-      kept.keepRecording(imported.id, imported.audio, async (channels) => {
-        const packed = await pack(channels)
-        // While it is written: its worker has nothing else to do then.
-        media.draw(imported.id)
-        return packed
-      }),
+      kept.keepRecording(
+        imported.id,
+        imported.audio,
+        async (channels) => {
+          const packed = await pack(channels)
+          // While it is written: its worker has nothing else to do then.
+          media.draw(imported.id)
+          return packed
+        },
+        imported.file,
+      ),
     )
     if (drawnFirst) bring()
     await Promise.all(stored)

@@ -78,7 +78,7 @@ export async function fetchDemo(
     if (signal.aborted) throw new Cancelled()
     const blob = await (await fetched(`/demo/${t.file}`)).blob()
     const imported = await decodeFile(new File([blob], `${t.name}.wav`), pool)
-    await kept.keepRecording(imported.id, imported.audio, pack)
+    await kept.keepRecording(imported.id, imported.audio, pack, imported.file)
     const recording = recordingOf(`${t.name}.wav`, imported)
     const method = { ...DEFAULT_METHOD, method: t.method }
     const place = beats((-truth.preRoll * truth.bpm) / 60)

@@ -6,7 +6,7 @@ import type { Transient } from '../../core/analysis/transients'
 import type { AudioData } from '../../core/audio/buffer'
 import type { Peaks } from '../../core/audio/peaks'
 import type { Recording, Session } from '../../core/session/types'
-import { shared } from '../../engine/import/decode'
+import { decodeKept, shared, type Imported } from '../../engine/import/decode'
 import { proxy } from '../../engine/workers/pool'
 import { analyseRecording } from '../../engine/workers/analysis'
 import { library, pool, sessionAudio } from './services'
@@ -50,10 +50,29 @@ export const useMedia = defineStore('media', () => {
    *
    * @param drawnFirst its wave is made before, or a person would look at nothing until a long analysis is done
    */
-  async function bring(recording: Recording, audio: AudioData, drawnFirst: boolean): Promise<void> {
-    if (!media.has(recording.id)) brought.set(recording.id, { audio })
+  async function bring(
+    recording: Recording,
+    { audio, peaks }: Pick<Imported, 'audio' | 'peaks'>,
+    drawnFirst: boolean,
+  ): Promise<void> {
+    if (!media.has(recording.id)) brought.set(recording.id, ready(audio, peaks))
     if (drawnFirst) draw(recording.id)
     await analyse(recording)
+  }
+
+  const ready = (audio: AudioData, peaks: readonly Peaks[] | null): Brought =>
+    peaks ? { audio, drawn: Promise.resolve({ audio, peaks }) } : { audio }
+
+  /** A recording from where it is kept. */
+  async function fetched(id: string): Promise<AudioData> {
+    const audio = await (
+      await library
+    ).recording(id, async (file) => {
+      const { audio, peaks } = await decodeKept(file, id, pool)
+      brought.set(id, ready(audio, peaks))
+      return audio
+    })
+    return shared(audio)
   }
 
   /** Makes the wave of a recording that is being brought in, unless that is under way. */
@@ -120,10 +139,7 @@ export const useMedia = defineStore('media', () => {
       missing.map(async (r) => {
         loading.add(r.id)
         try {
-          const audio =
-            media.get(r.id)?.audio ??
-            brought.get(r.id)?.audio ??
-            shared(await (await library).recording(r.id))
+          const audio = media.get(r.id)?.audio ?? brought.get(r.id)?.audio ?? (await fetched(r.id))
           await hold(r, audio, session.sampleRate)
           brought.delete(r.id)
         } finally {

@@ -19,16 +19,3 @@ export const splitFrames = (count: number, parts: number): FrameRange[] =>
     from: Math.floor((i * count) / parts),
     to: Math.floor(((i + 1) * count) / parts),
   }))
-
-/** Arrays end to end. */
-export function joined<T extends Float32Array | Float64Array | Uint8Array>(parts: readonly T[]): T {
-  const first = parts[0]!
-  if (parts.length === 1) return first
-  const out = new (first.constructor as new (n: number) => T)(parts.reduce((n, p) => n + p.length, 0))
-  let at = 0
-  for (const p of parts) {
-    out.set(p, at)
-    at += p.length
-  }
-  return out
-}

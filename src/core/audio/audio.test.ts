@@ -5,7 +5,7 @@ import { rms } from '../../../tests/support/measure'
 import { noise, sine } from '../../../tests/support/signals'
 import { toMono } from './buffer'
 import { tpdf } from './dither'
-import { buildPeaks, readPeaks } from './peaks'
+import { buildPeaks, joinPeaks, PEAK_PIECE, peaksOfPiece, readPeaks } from './peaks'
 import { resample } from './resample'
 import { encodeSamples } from './wav-write'
 
@@ -84,6 +84,23 @@ describe('peaks', () => {
         },
       ),
     )
+  })
+
+  it('of pieces are those of the whole, at every level', () => {
+    for (const length of [0, 1, 63, 20000, PEAK_PIECE, 5 * PEAK_PIECE + 12345, 140 * PEAK_PIECE]) {
+      const x = noise(length / 44100, 44100, 1, 3).subarray(0, length)
+      const whole = buildPeaks(x)
+      for (const size of [1, 2, 37].map((k) => k * PEAK_PIECE)) {
+        const starts = Array.from({ length: Math.max(1, Math.ceil(length / size)) }, (_, i) => i * size)
+        const pieces = starts.map((from) => peaksOfPiece(x.subarray(from, from + size)))
+        expect(joinPeaks(pieces, length)).toEqual(whole)
+      }
+      whole.levels.forEach(({ block, values }, k) => {
+        expect(values.length).toBe(2 * Math.ceil(length / block))
+        if (k > 0) expect(block).toBe(4 * whole.levels[k - 1]!.block)
+      })
+      expect(whole.levels.at(-1)!.values.length).toBeLessThanOrEqual(256)
+    }
   })
 
   it('never show more than one finest block beyond a column, and nothing outside', () => {

@@ -1,5 +1,7 @@
 // A pyramid of minima and maxima, so that a waveform draws in a few milliseconds at any zoom.
 
+import { joined } from '../dsp/signal'
+
 /** Samples under one entry of the finest level. */
 export const PEAK_BLOCK = 64
 /** Entries of one level under one entry of the next. */
@@ -34,12 +36,14 @@ function coarser(level: PeakLevel): PeakLevel {
   return { block: level.block * PEAK_FACTOR, values }
 }
 
-/**
- * Builds the pyramid of one channel.
- *
- * @param x samples
- */
-export function buildPeaks(x: Float32Array): Peaks {
+/** Levels whose entries lie in one piece of a channel, and the samples that pieces begin at multiples of. */
+const PIECE_LEVELS = 6
+export const PEAK_PIECE = PEAK_BLOCK * PEAK_FACTOR ** (PIECE_LEVELS - 1)
+/** No level is made above one of so many entries or fewer. */
+const FEW = 128
+
+/** The finer levels of a piece of a channel. @param x samples from a multiple of `PEAK_PIECE` on */
+export function peaksOfPiece(x: Float32Array): Float32Array[] {
   const entries = Math.ceil(x.length / PEAK_BLOCK)
   const values = new Float32Array(2 * entries)
   for (let b = 0; b < entries; b++) {
@@ -55,9 +59,27 @@ export function buildPeaks(x: Float32Array): Peaks {
     values[2 * b + 1] = hi
   }
   const levels: PeakLevel[] = [{ block: PEAK_BLOCK, values }]
-  while (levels[levels.length - 1]!.values.length > 256) levels.push(coarser(levels[levels.length - 1]!))
-  return { length: x.length, levels }
+  while (levels.length < PIECE_LEVELS) levels.push(coarser(levels.at(-1)!))
+  return levels.map((l) => l.values)
 }
+
+/**
+ * The pyramid of a channel from those of its pieces.
+ *
+ * @param pieces in their order, all but the last as long as a multiple of `PEAK_PIECE`; @param length samples of all
+ */
+export function joinPeaks(pieces: readonly (readonly Float32Array[])[], length: number): Peaks {
+  const enough = (levels: readonly PeakLevel[]): boolean =>
+    (levels.at(-1)?.values.length ?? Infinity) <= 2 * FEW
+  const levels: PeakLevel[] = []
+  for (let k = 0; k < PIECE_LEVELS && !enough(levels); k++)
+    levels.push({ block: PEAK_BLOCK * PEAK_FACTOR ** k, values: joined(pieces.map((p) => p[k]!)) })
+  while (!enough(levels)) levels.push(coarser(levels.at(-1)!))
+  return { length, levels }
+}
+
+/** Builds the pyramid of one channel. @param x samples */
+export const buildPeaks = (x: Float32Array): Peaks => joinPeaks([peaksOfPiece(x)], x.length)
 
 /**
  * Minimum and maximum over columns of equal width.

@@ -21,3 +21,16 @@ export function copyRange(
 /** `source[from, to)` as a new array, zero outside the source. */
 export const sliceRange = (source: Float32Array, from: number, to: number): Float32Array =>
   copyRange(source, from, to, new Float32Array(Math.max(0, to - from)))
+
+/** Arrays end to end. */
+export function joined<T extends Float32Array | Float64Array | Uint8Array>(parts: readonly T[]): T {
+  const first = parts[0]!
+  if (parts.length === 1) return first
+  const out = new (first.constructor as new (n: number) => T)(parts.reduce((n, p) => n + p.length, 0))
+  let at = 0
+  for (const p of parts) {
+    out.set(p, at)
+    at += p.length
+  }
+  return out
+}

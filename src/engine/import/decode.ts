@@ -1,7 +1,8 @@
 // Brings files in: WAV and AIFF through the core at their own rate and depth, everything else through the browser.
 import type { AudioData } from '../../core/audio/buffer'
-import { splitFrames } from '../../core/analysis/progress'
+import { splitFrames, type FrameRange } from '../../core/analysis/progress'
 import { aiffLayout, isAiff } from '../../core/audio/aiff'
+import { joinPeaks, PEAK_PIECE, type Peaks } from '../../core/audio/peaks'
 import { frameBytes, type Layout, type SampleFormat } from '../../core/audio/pcm'
 import { statedRate } from '../../core/audio/sniff'
 import { isWav, wavLayout } from '../../core/audio/wav-read'
@@ -22,6 +23,10 @@ export interface Imported {
   readonly warnings: readonly string[]
   /** Tempo stated in the file's tags, BPM. */
   readonly taggedBpm: number | null
+  /** Of each channel, where they were made on the way. */
+  readonly peaks: readonly Peaks[] | null
+  /** The file itself, where it decodes to the same samples anywhere. */
+  readonly file: Blob | null
 }
 
 /** Largest file that is read, bytes; beyond it the page would run out of memory. */
@@ -60,26 +65,65 @@ async function tagged(file: File, { chunk }: Layout, pool: WorkerPool): Promise<
   return pool.run((w) => w.tags(withoutSamples(before!, after!)), undefined, 'short')
 }
 
+interface Uncompressed {
+  readonly layout: Layout
+  readonly audio: AudioData
+  readonly peaks: readonly Peaks[]
+}
+
+/** Stretches of about so many bytes that peaks can be made of. */
+function piecesOf(layout: Layout, bytes: number): FrameRange[] {
+  const { frames } = layout
+  const whole = Math.ceil(frames / PEAK_PIECE)
+  const count = Math.min(whole, Math.ceil((frames * frameBytes(layout)) / bytes))
+  return splitFrames(whole, count).map(({ from, to }) => ({
+    from: from * PEAK_PIECE,
+    to: Math.min(frames, to * PEAK_PIECE),
+  }))
+}
+
 /** Decodes an uncompressed file piece by piece on all workers. @param head its beginning */
-async function uncompressed(file: File, head: Uint8Array, pool: WorkerPool): Promise<Imported> {
+async function uncompressed(file: Blob, head: Uint8Array, pool: WorkerPool): Promise<Uncompressed> {
   const layoutIn = isAiff(head) ? aiffLayout : wavLayout
   const layout = layoutIn(head, file.size) ?? layoutIn(new Uint8Array(await file.arrayBuffer()))!
-  const { sampleRate, frames, format, warnings } = layout
+  const { sampleRate, frames } = layout
   const isolated = typeof SharedArrayBuffer !== 'undefined'
   const into = isolated ? Array.from({ length: layout.channels }, () => sharedMemory(frames)) : null
-  const count = into ? Math.min(frames, Math.ceil((frames * frameBytes(layout)) / PIECE)) : 1
-  const pieces = splitFrames(frames, count)
-  const tempo = tagged(file, layout, pool).catch(() => null)
+  const pieces = piecesOf(layout, into ? PIECE : Infinity)
   const made = await inPieces(
     pool,
-    count,
+    pieces.length,
     ({ worker, claims, who }) => worker.decode(file, layout, into, pieces, claims, who),
     undefined,
     'short',
   )
-  const audio = { sampleRate, channels: into ?? made[0]! }
-  const id = await identify(audio, pool)
-  return { id, audio, coding: codingOf(format), warnings, taggedBpm: await tempo }
+  const channels = into ?? made[0]!.channels!
+  const peaks = channels.map((_, c) =>
+    joinPeaks(
+      made.map((m) => m.peaks[c]!),
+      frames,
+    ),
+  )
+  return { layout, audio: { sampleRate, channels }, peaks }
+}
+
+const headOf = async (file: Blob): Promise<Uint8Array> =>
+  new Uint8Array(await file.slice(0, HEAD).arrayBuffer())
+
+/**
+ * Decodes a WAV or AIFF file that was kept.
+ *
+ * @param id what its recording is known by; @throws InputError when the file is no longer the same
+ */
+export async function decodeKept(
+  file: Blob,
+  id: string,
+  pool: WorkerPool,
+): Promise<Pick<Uncompressed, 'audio' | 'peaks'>> {
+  const { audio, peaks } = await uncompressed(file, await headOf(file), pool)
+  if ((await identify(audio, pool)) !== id)
+    throw new InputError('A recording of this session is damaged in this browser; bring its file in again.')
+  return { audio, peaks }
 }
 
 async function throughBrowser(bytes: Uint8Array<ArrayBuffer>, pool: WorkerPool): Promise<Imported> {
@@ -102,7 +146,8 @@ async function throughBrowser(bytes: Uint8Array<ArrayBuffer>, pool: WorkerPool):
   await pool.run((w) => w.checkFinite(audio.channels))
   const id = await identify(audio, pool)
   const taggedBpm = await pool.run((w) => w.tags(bytes))
-  return { id, audio, coding: `decoded at ${decoded.sampleRate / 1000} kHz`, warnings: [], taggedBpm }
+  const coding = `decoded at ${decoded.sampleRate / 1000} kHz`
+  return { id, audio, coding, warnings: [], taggedBpm, peaks: null, file: null }
 }
 
 /**
@@ -114,10 +159,16 @@ export async function decodeFile(file: File, pool: WorkerPool): Promise<Imported
   try {
     if (file.size === 0) throw new InputError('The file is empty; choose a recording.')
     if (file.size > LARGEST) throw new InputError('The file is larger than 2 GB; cut it into parts first.')
-    const head = new Uint8Array(await file.slice(0, HEAD).arrayBuffer())
+    const head = await headOf(file)
     if (!isWav(head) && !isAiff(head))
       return await throughBrowser(new Uint8Array(await file.arrayBuffer()), pool)
-    return await uncompressed(file, head, pool)
+    const { layout, audio, peaks } = await uncompressed(file, head, pool)
+    const [id, taggedBpm] = await Promise.all([
+      identify(audio, pool),
+      // Damaged tags are no reason to refuse audio.
+      tagged(file, layout, pool).catch(() => null),
+    ])
+    return { id, audio, coding: codingOf(layout.format), warnings: layout.warnings, taggedBpm, peaks, file }
   } catch (e) {
     if (e instanceof InputError) throw new InputError(`“${file.name}”: ${e.message}`)
     throw e

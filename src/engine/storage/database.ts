@@ -21,8 +21,10 @@ export interface StoredSession {
 export interface StoredRecording {
   readonly id: string
   readonly sampleRate: number
-  /** 32-bit floats of each channel, in this machine's byte order; the oldest were kept as arrays. */
-  readonly channels: readonly (Blob | Float32Array)[]
+  /** The WAV or AIFF file that it was brought in as; it decodes to the same samples. */
+  readonly file?: Blob
+  /** Else 32-bit floats of each channel, in this machine's byte order; the oldest were kept as arrays. */
+  readonly channels?: readonly (Blob | Float32Array)[]
   /** When it was brought in, milliseconds since 1970. */
   readonly kept: number
 }

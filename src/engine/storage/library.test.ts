@@ -3,13 +3,15 @@ import 'fake-indexeddb/auto'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { noise } from '../../../tests/support/signals'
 import { analyse } from '../../core/analysis/analyse'
+import { readWav } from '../../core/audio/wav-read'
+import { writeWav } from '../../core/audio/wav-write'
 import { newSession, newTrack } from '../../core/session/create'
 import { addTrack, removeTrack, setTempo } from '../../core/session/edits'
 import { newHistory, perform, undo } from '../../core/session/history'
 import type { Recording } from '../../core/session/types'
 import { samples } from '../../core/units'
 import { openDatabase } from './database'
-import { Library } from './library'
+import { Library, type Decode } from './library'
 
 let library: Library
 let clock = 1e12
@@ -23,6 +25,7 @@ const recording: Recording = {
   coding: '24-bit',
 }
 const audio = { sampleRate: 44100, channels: [Float32Array.from([0, 0.5, -0.5, 1])] }
+const decode: Decode = async (file) => readWav(new Uint8Array(await file.arrayBuffer())).audio
 const session = () => addTrack(newSession('s1', 'One', 44100), recording, newTrack('t1', recording))
 
 beforeEach(async () => {
@@ -42,11 +45,24 @@ describe('the library', () => {
     await library.keepRecording('r1', audio)
     const loaded = await library.load('s1')
     expect(loaded).toMatchObject({ session: h.session, steps: h.steps, cursor: 1, picture: [[0, 1]] })
-    expect(await library.recording('r1')).toEqual(audio)
+    expect(await library.recording('r1', decode)).toEqual(audio)
     const findings = analyse([noise(0.5, 8000)], 8000)
     await library.keepFindings('r1', findings)
     expect(await library.findings('r1', [])).toEqual(findings)
     expect(await library.findings('r1', [{ bpm: 92, from: 'name' }])).toBeUndefined()
+  })
+
+  it('keeps the file that a recording came in, and its samples where the file cannot be had', async () => {
+    const noPack = (): never => {
+      throw new Error('nothing to pack')
+    }
+    const file = new Blob([writeWav(audio, '32f') as Uint8Array<ArrayBuffer>])
+    await library.keepRecording('r1', audio, noPack, file)
+    expect(await library.recording('r1', decode)).toEqual(audio)
+    // As when a file has been changed since: the browser refuses it.
+    const gone = { toString: () => 'gone' } as unknown as Blob
+    await library.keepRecording('r2', audio, undefined, gone)
+    expect(await library.recording('r2', decode)).toEqual(audio)
   })
 
   it('deletes with a way back, duplicates, renames', async () => {
@@ -70,17 +86,17 @@ describe('the library', () => {
       [],
     )
     await library.tidy()
-    expect(await library.recording('lost')).toEqual(audio)
+    expect(await library.recording('lost', decode)).toEqual(audio)
     clock += 2 * 3600e3
     await library.tidy()
-    expect(await library.recording('r1')).toEqual(audio)
-    await expect(library.recording('lost')).rejects.toThrow(/missing from this browser/)
+    expect(await library.recording('r1', decode)).toEqual(audio)
+    await expect(library.recording('lost', decode)).rejects.toThrow(/missing from this browser/)
     await library.remove('s1')
     await library.tidy()
-    expect(await library.recording('r1')).toEqual(audio)
+    expect(await library.recording('r1', decode)).toEqual(audio)
     clock += 8 * 24 * 3600e3
     await library.tidy()
-    await expect(library.recording('r1')).rejects.toThrow(/missing/)
+    await expect(library.recording('r1', decode)).rejects.toThrow(/missing/)
     clock = 1e12
   })
 

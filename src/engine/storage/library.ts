@@ -26,6 +26,9 @@ function trimmed(h: History): Pick<StoredSession, 'session' | 'steps' | 'cursor'
 export type Pack = (channels: readonly Float32Array[]) => Promise<readonly Blob[]>
 const packHere: Pack = async (channels) => packed(channels)
 
+/** Decodes a WAV or AIFF file. */
+export type Decode = (file: Blob) => Promise<AudioData>
+
 export type Picture = StoredSession['picture']
 
 /** Everything the application keeps, over one open database. */
@@ -118,21 +121,38 @@ export class Library {
       }
   }
 
-  /** Keeps a recording's samples; the same id is the same samples, so one that is there stays. */
-  async keepRecording(id: string, audio: AudioData, pack: Pack = packHere): Promise<void> {
+  /**
+   * Keeps a recording; the same id is the same samples, so one that is there stays.
+   *
+   * @param file what it was decoded from, kept instead of its samples: the browser copies it by itself
+   */
+  async keepRecording(
+    id: string,
+    audio: AudioData,
+    pack: Pack = packHere,
+    file: Blob | null = null,
+  ): Promise<void> {
     if ((await this.db.getKey('recordings', id)) !== undefined) return
-    const channels = await pack(audio.channels)
-    await this.db.put('recordings', { id, sampleRate: audio.sampleRate, channels, kept: this.now() })
+    const entry = { id, sampleRate: audio.sampleRate, kept: this.now() }
+    if (file)
+      try {
+        await this.db.put('recordings', { ...entry, file })
+        return
+      } catch {
+        // A file may be moved or changed under the hands of its reader; its samples are still here.
+      }
+    await this.db.put('recordings', { ...entry, channels: await pack(audio.channels) })
   }
 
-  /** @throws InputError when it is gone */
-  async recording(id: string): Promise<AudioData> {
+  /** @param decode decodes a file that was kept; @throws InputError when it is gone */
+  async recording(id: string, decode: Decode): Promise<AudioData> {
     const found = await this.db.get('recordings', id)
     if (!found)
       throw new InputError(
         'A recording of this session is missing from this browser; bring its file in again.',
       )
-    const channels = await Promise.all(found.channels.map(unpacked))
+    if (found.file) return decode(found.file)
+    const channels = await Promise.all(found.channels!.map(unpacked))
     return { sampleRate: found.sampleRate, channels }
   }
 

@@ -48,6 +48,14 @@ export interface Help {
   from<W extends SharedWork>(work: W, who: number): Promise<Pieces<Shared[W]['made']>>
 }
 
+/** What is made of a piece of a file. */
+export interface Decoded {
+  /** Of each channel the levels of its piece. */
+  readonly peaks: readonly (readonly Float32Array[])[]
+  /** The channels, where workers share no memory. */
+  readonly channels: readonly Float32Array[] | null
+}
+
 export interface Tasks {
   /**
    * Does a little of the usual work, so that the first recording does not wait for compilers.
@@ -59,6 +67,7 @@ export interface Tasks {
    * Decodes as many pieces of an uncompressed file as are free.
    *
    * @param into memory for all channels that workers share; without it the file is one piece, which is returned
+   * @returns of each piece its peaks, by channel and level
    * @param pieces ranges of frames; @param who claims them
    * @throws InputError's message
    */
@@ -69,7 +78,7 @@ export interface Tasks {
     pieces: readonly FrameRange[],
     claims: Claims | null,
     who: number,
-  ): Promise<ReadonlyMap<number, readonly Float32Array[] | null>>
+  ): Promise<ReadonlyMap<number, Decoded>>
   /** Hashes of as many channels as are free. @param who claims them */
   hashes(
     channels: readonly Float32Array[],

@@ -8,7 +8,7 @@ import type { Progress } from '../../core/analysis/progress'
 import { blockEnergies, knowSurvey } from '../../core/analysis/survey'
 import type { AudioData } from '../../core/audio/buffer'
 import { decodeFrames, frameBytes, requireFinite } from '../../core/audio/pcm'
-import { buildPeaks } from '../../core/audio/peaks'
+import { buildPeaks, peaksOfPiece } from '../../core/audio/peaks'
 import { resample } from '../../core/audio/resample'
 import { loadFft } from '../../core/dsp/fft'
 import { Cancelled } from '../../core/errors'
@@ -20,7 +20,7 @@ import { packed } from '../storage/pack'
 import { claimNext, doFree, type Claims } from './claims'
 import { sharedMemory } from './shared'
 import { shareOf, together } from './sharing'
-import type { CancelFlag, Surveyed, Tasks } from './tasks'
+import type { CancelFlag, Decoded, Surveyed, Tasks } from './tasks'
 import { warmUp } from './warm-up'
 
 const recordings = new Map<string, AudioData>()
@@ -72,22 +72,19 @@ const tasks: Tasks = {
       )
       return { piece, bytes: file.slice(from, to).arrayBuffer() }
     }
-    const made = new Map<number, readonly Float32Array[] | null>()
+    const made = new Map<number, Decoded>()
     for (let now = next(); now;) {
       const { piece } = now
       const { from, to } = pieces[piece]!
       const bytes = new Uint8Array(await now.bytes)
       // The next one is fetched while this one is decoded.
       now = next()
-      decodeFrames(
-        layout,
-        bytes,
-        channels.map((c) => c.subarray(from, to)),
-        from,
-      )
-      made.set(piece, into ? null : channels)
+      const out = channels.map((c) => c.subarray(from, to))
+      decodeFrames(layout, bytes, out, from)
+      made.set(piece, { peaks: out.map(peaksOfPiece), channels: into ? null : channels })
     }
-    return into ? made : transfer(made, buffersOf(channels))
+    const peaks = [...made.values()].flatMap((m) => m.peaks.flat())
+    return transfer(made, buffersOf([...peaks, ...(into ? [] : channels)]))
   },
   hashes: (channels, claims, who) =>
     freeOf(channels.length, claims, who, (channel) => hashChannel(channels[channel]!)),

@@ -1,7 +1,8 @@
 // Pitch candidates of every frame: minima of the normalized difference function with their probabilities.
 import { fftSize, realFft } from '../../dsp/fft'
 import { workspace, type Workspace } from '../../dsp/kernels/kernels'
-import { joined, type FrameRange, type Progress } from '../progress'
+import { type FrameRange, type Progress } from '../progress'
+import { joined } from '../../dsp/signal'
 import type { Source } from '../source'
 
 /** Lowest and highest pitch looked for, Hz. */
