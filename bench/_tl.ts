@@ -10,6 +10,7 @@ const browser = await chromium.launch(CHROMIUM)
 for (let k = 0; k < Number(process.env.ROUNDS ?? 5); k++) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, bypassCSP: true, baseURL: 'http://127.0.0.1:4300' })
   const page = await context.newPage()
+  page.on('console', (m) => m.text().startsWith('heard') && console.log('      ', m.text()))
   await page.addInitScript('globalThis.__name = (f) => f')
   await page.goto('/')
   await page.waitForTimeout(Number(process.env.SETTLE ?? 1500))
