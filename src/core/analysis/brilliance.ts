@@ -1,6 +1,6 @@
 // The highest frequencies in short windows: quiet cymbals begin there, over everything that sounds below.
 import { fftSize, realFft } from '../dsp/fft'
-import { workspace } from '../dsp/kernels/kernels'
+import { workspaceAgain } from '../dsp/kernels/kernels'
 import { copyRange } from '../dsp/signal'
 import { hann } from '../dsp/windows'
 
@@ -12,11 +12,14 @@ const WINDOW_SECONDS = 0.0058
 /** Power below which nothing sounds, of a full-scale sine. */
 const SILENCE = 1e-10
 
+const roomFor = workspaceAgain()
+
 /**
  * A meter of the power from 11 to 20 kHz, all channels together.
  *
  * @param channels planar audio; @param sampleRate Hz
- * @returns natural log of power around a sample, full-scale sine about 0; the same everywhere below 32 kHz
+ * @returns natural log of power around a sample, full-scale sine about 0; the same everywhere below 32 kHz. It holds
+ * until the next meter is made.
  */
 export function brillianceMeter(
   channels: readonly Float32Array[],
@@ -27,7 +30,7 @@ export function brillianceMeter(
   const length = channels[0]?.length ?? 0
   const size = fftSize(Math.round(WINDOW_SECONDS * sampleRate))
   const fft = realFft(size)
-  const { run, floats } = workspace(3 * size)
+  const { run, floats } = roomFor(3 * size)
   const [window, windowed, spectrum] = [floats(size), floats(size), floats(size)]
   window.set(hann(size))
   const from = 2 * Math.ceil((LOW * size) / sampleRate)

@@ -1,6 +1,6 @@
 // Pitch candidates of every frame: minima of the normalized difference function with their probabilities.
 import { fftSize, realFft } from '../../dsp/fft'
-import { workspace, type Workspace } from '../../dsp/kernels/kernels'
+import { workspaceAgain, type Workspace } from '../../dsp/kernels/kernels'
 import { type FrameRange, type Progress } from '../progress'
 import { joined } from '../../dsp/signal'
 import type { Source } from '../source'
@@ -47,6 +47,8 @@ export function thresholdCdf(x: number): number {
   return 1 - y8 * y8 * y2 * (1 + 18 * x)
 }
 
+const roomFor = workspaceAgain()
+
 const hopOf = (source: Source): number => Math.max(1, Math.round(HOP_SECONDS * source.rate))
 
 /** Number of frames of a recording. */
@@ -63,16 +65,8 @@ export const joinCandidates = (parts: readonly PitchCandidates[]): PitchCandidat
   level: joined(parts.map((p) => p.level)),
 })
 
-/**
- * Pitch candidates every 5.8 ms.
- *
- * Difference function by FFT: d(t) = sum x[j]^2 + sum x[j + t]^2 - 2 r(t), then divided by its cumulative mean.
- * Sources: A. de Cheveigné & H. Kawahara, "YIN, a fundamental frequency estimator for speech and music",
- * JASA 111(4), 2002; Mauch & Dixon 2014 for the probabilities.
- *
- * @param source one channel; @param range frames to make, where others make the rest; all without it
- */
-export function pitchCandidates(source: Source, progress?: Progress, range?: FrameRange): PitchCandidates {
+/** Everything that frames are made with, and what they are written to. */
+function prepare(source: Source, { from, to }: FrameRange) {
   const { rate } = source
   const hop = hopOf(source)
   const width = Math.round(WINDOW_SECONDS * rate)
@@ -81,14 +75,12 @@ export function pitchCandidates(source: Source, progress?: Progress, range?: Fra
   const span = width + longest
   const size = fftSize(span)
   const fft = realFft(size)
-  const space = workspace(3 * size + longest)
-  const { run } = space
+  const space = roomFor(3 * size + longest)
   const long = space.floats(size)
   const filled = long.subarray(0, span)
   const backwards = space.floats(size)
   const correlation = space.floats(size)
   const d = space.floats(longest + 1)
-  const { from, to } = range ?? { from: 0, to: pitchFrames(source) }
   const frames = to - from
   const out = {
     hop: hop / rate,
@@ -99,22 +91,62 @@ export function pitchCandidates(source: Source, progress?: Progress, range?: Fra
     aperiodicity: new Float32Array(frames),
     level: new Float32Array(frames),
   }
+  return {
+    ...{ source, from, rate, hop, width, longest, shortest, span, fft, space },
+    ...{ long, filled, backwards, correlation, d, out },
+  }
+}
+
+/** One frame. A function of its own over plain values: compilers have done with it sooner than with a long loop. */
+function makeFrame(room: ReturnType<typeof prepare>, f: number): void {
+  const {
+    source,
+    from,
+    rate,
+    hop,
+    width,
+    longest,
+    shortest,
+    fft,
+    space,
+    long,
+    backwards,
+    correlation,
+    d,
+    out,
+  } = room
+  const { run } = space
+  // A middling period after the window's middle, so that low and high tones are centred about alike.
+  source.copy(0, (from + f) * hop - (width >> 1) - (longest >> 3), room.filled)
+  const energy = run.center(long.byteOffset, room.span, width)
+  out.level[f] = Math.log((2 * energy) / width + 1e-12)
+  out.aperiodicity[f] = 1
+  if (energy < 1e-9 * width) return
+  // Convolved with its own start backwards, the signal is correlated with it, from place width - 1 on.
+  run.reverse(long.byteOffset, backwards.byteOffset, width)
+  fft.convolve(long, backwards, correlation)
+  const zeroLag = correlation.byteOffset + 4 * (width - 1)
+  run.normalizedDifference(long.byteOffset, zeroLag, d.byteOffset, width, longest, energy)
+  out.aperiodicity[f] = keepMinima(space, d, shortest, longest, rate, f, out)
+}
+
+/**
+ * Pitch candidates every 5.8 ms.
+ *
+ * Difference function by FFT: d(t) = sum x[j]^2 + sum x[j + t]^2 - 2 r(t), then divided by its cumulative mean.
+ * Sources: A. de Cheveigné & H. Kawahara, "YIN, a fundamental frequency estimator for speech and music",
+ * JASA 111(4), 2002; Mauch & Dixon 2014 for the probabilities.
+ *
+ * @param source one channel; @param range frames to make, where others make the rest; all without it
+ */
+export function pitchCandidates(source: Source, progress?: Progress, range?: FrameRange): PitchCandidates {
+  const room = prepare(source, range ?? { from: 0, to: pitchFrames(source) })
+  const { frames } = room.out
   for (let f = 0; f < frames; f++) {
     if (progress && f % 128 === 0) progress(f / frames)
-    // A middling period after the window's middle, so that low and high tones are centred about alike.
-    source.copy(0, (from + f) * hop - (width >> 1) - (longest >> 3), filled)
-    const energy = run.center(long.byteOffset, span, width)
-    out.level[f] = Math.log((2 * energy) / width + 1e-12)
-    out.aperiodicity[f] = 1
-    if (energy < 1e-9 * width) continue
-    // Convolved with its own start backwards, the signal is correlated with it, from place width - 1 on.
-    run.reverse(long.byteOffset, backwards.byteOffset, width)
-    fft.convolve(long, backwards, correlation)
-    const zeroLag = correlation.byteOffset + 4 * (width - 1)
-    run.normalizedDifference(long.byteOffset, zeroLag, d.byteOffset, width, longest, energy)
-    out.aperiodicity[f] = keepMinima(space, d, shortest, longest, rate, f, out)
+    makeFrame(room, f)
   }
-  return out
+  return room.out
 }
 
 /** Place of the minimum of a parabola through three neighbours, relative to the middle one. */

@@ -160,3 +160,23 @@ export function workspace(size: number, arrays = 32): Workspace {
     },
   }
 }
+
+/**
+ * Workspaces for work that is begun again and again, one at a time: the memory of the last is used again where it is
+ * large enough. Every new one has loops of its own, for which compilers would have to begin anew.
+ *
+ * @returns what gives a workspace, as `workspace` does, its arrays all zeros
+ */
+export function workspaceAgain(): (size: number, arrays?: number) => Workspace {
+  let room: Workspace | undefined
+  return (size, arrays = 32) => {
+    if (!room?.reuse(size, arrays)) room = workspace(size, arrays)
+    const { floats, doubles, bytes } = room
+    return {
+      ...room,
+      floats: (length) => floats(length).fill(0),
+      doubles: (length) => doubles(length).fill(0),
+      bytes: (length) => bytes(length).fill(0),
+    }
+  }
+}
