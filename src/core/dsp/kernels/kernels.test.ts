@@ -6,7 +6,7 @@ import { energy, meanEnergy, meanInto } from '../energy'
 import { realFft } from '../fft'
 import { meanMagnitudes } from '../stft'
 import { BINARY } from './binary'
-import { workspace } from './kernels'
+import { workspace, workspaceAgain } from './kernels'
 
 const N = 101
 
@@ -184,5 +184,25 @@ describe('compiled inner loops', () => {
       for (let i = 0; i < 96; i++) sum += a[i]! * b[(k - i + 96) % 96]!
       expect(out[k]).toBeCloseTo(sum, 4)
     }
+  })
+})
+
+describe('a workspace that is used again', () => {
+  it('has the same loops and zeros every time, and is larger when it must be', () => {
+    const again = workspaceAgain()
+    const first = again(64, 4)
+    first.floats(40).fill(3)
+    first.doubles(2).fill(3)
+    const second = again(64, 4)
+    expect(second.run).toBe(first.run)
+    const made = second.floats(3)
+    second.floats(20)
+    // And what lies between them, which loops may read.
+    const all = new Float32Array(made.buffer, made.byteOffset, 40)
+    expect([...all]).toEqual(new Array(40).fill(0))
+    const larger = again(100_000, 4)
+    larger.floats(99_000).fill(1)
+    expect(larger.run).not.toBe(first.run)
+    expect(again(64, 4).run).toBe(larger.run)
   })
 })

@@ -170,13 +170,10 @@ export function workspace(size: number, arrays = 32): Workspace {
 export function workspaceAgain(): (size: number, arrays?: number) => Workspace {
   let room: Workspace | undefined
   return (size, arrays = 32) => {
-    if (!room?.reuse(size, arrays)) room = workspace(size, arrays)
-    const { floats, doubles, bytes } = room
-    return {
-      ...room,
-      floats: (length) => floats(length).fill(0),
-      doubles: (length) => doubles(length).fill(0),
-      bytes: (length) => bytes(length).fill(0),
-    }
+    if (!room?.reuse(size, arrays)) return (room = workspace(size, arrays))
+    // What lies between arrays too: loops may read a little beyond their end.
+    room.bytes(bytesFor(size, arrays) - 16).fill(0)
+    room.reuse(size, arrays)
+    return room
   }
 }
