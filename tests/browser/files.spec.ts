@@ -1,7 +1,10 @@
 // Files from outside: bad ones get one sentence each and change nothing; compressed ones come in at their rate.
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { expect, test } from '@playwright/test'
 import { BAD_FILES, flacFile, shortFile, takeFile } from './files'
-import { analysed, saved, storedSessions as stored } from './setup'
+import { analysed, exported, saved, storedSessions as stored } from './setup'
 
 test('each bad file gets one clear sentence and leaves the session as it was', async ({ page }) => {
   await page.goto('/')
@@ -48,4 +51,25 @@ test('FLAC comes in through the browser at its own rate', async ({ page }) => {
     'title',
     'Take.flac: 1.5 s, 32 kHz, mono, decoded at 32 kHz',
   )
+})
+
+test('what was brought in stays as it was when its file is changed, and when it is deleted', async ({
+  page,
+}) => {
+  const folder = mkdtempSync(join(tmpdir(), 'unwarp-test-'))
+  const path = join(folder, 'Take.wav')
+  const write = (seed: number): void => writeFileSync(path, takeFile('Take.wav', seed, 2, 44100).buffer)
+  write(4)
+  await page.goto('/')
+  await page.getByTestId('files').setInputFiles(path)
+  await analysed(page, 1)
+  const brought = await exported(page)
+  expect(brought[0]!.some((v) => v !== 0)).toBe(true)
+  for (const change of [() => write(5), () => rmSync(folder, { recursive: true })]) {
+    change()
+    await page.keyboard.press('Alt+2')
+    await page.reload()
+    await analysed(page, 1)
+    expect(await exported(page)).toEqual(brought)
+  }
 })

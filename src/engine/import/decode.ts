@@ -25,7 +25,10 @@ export interface Imported {
   readonly taggedBpm: number | null
   /** Of each channel, where they were made on the way. */
   readonly peaks: readonly Peaks[] | null
-  /** The file itself, where it decodes to the same samples anywhere. */
+  /**
+   * A copy of the file, where it decodes to the same samples anywhere. The file itself will not do: browsers may keep
+   * no more of it than where it lies.
+   */
   readonly file: Blob | null
 }
 
@@ -57,18 +60,36 @@ async function identify({ channels, sampleRate }: AudioData, pool: WorkerPool): 
   return hashOf(hashes, sampleRate)
 }
 
+/** What lies before and after the samples of a file. */
+interface Around {
+  readonly before: Uint8Array<ArrayBuffer>
+  readonly after: Uint8Array<ArrayBuffer>
+}
+
+const bytesOf = async (b: Blob): Promise<Uint8Array<ArrayBuffer>> => new Uint8Array(await b.arrayBuffer())
+
+const endOf = (layout: Layout): number => layout.at + layout.frames * frameBytes(layout)
+
+const around = async (file: Blob, layout: Layout): Promise<Around> => ({
+  before: await bytesOf(file.slice(0, layout.at)),
+  after: await bytesOf(file.slice(endOf(layout))),
+})
+
 /** Tempo stated in a file's tags, BPM. */
-async function tagged(file: File, { chunk }: Layout, pool: WorkerPool): Promise<number | null> {
-  const [before, after] = await Promise.all(
-    [file.slice(0, chunk.from), file.slice(chunk.to)].map(async (b) => new Uint8Array(await b.arrayBuffer())),
+function tagged({ before, after }: Around, layout: Layout, pool: WorkerPool): Promise<number | null> {
+  const rest = withoutSamples(
+    before.subarray(0, layout.chunk.from),
+    after.subarray(layout.chunk.to - endOf(layout)),
   )
-  return pool.run((w) => w.tags(withoutSamples(before!, after!)), undefined, 'short')
+  return pool.run((w) => w.tags(rest), undefined, 'short')
 }
 
 interface Uncompressed {
   readonly layout: Layout
   readonly audio: AudioData
   readonly peaks: readonly Peaks[]
+  /** Its pieces, if they were to be kept. */
+  readonly bytes: readonly (Blob | null)[]
 }
 
 /** Stretches of about so many bytes that peaks can be made of. */
@@ -82,8 +103,17 @@ function piecesOf(layout: Layout, bytes: number): FrameRange[] {
   }))
 }
 
-/** Decodes an uncompressed file piece by piece on all workers. @param head its beginning */
-async function uncompressed(file: Blob, head: Uint8Array, pool: WorkerPool): Promise<Uncompressed> {
+/**
+ * Decodes an uncompressed file piece by piece on all workers.
+ *
+ * @param head its beginning; @param copied keeps the bytes of its samples, too
+ */
+async function uncompressed(
+  file: Blob,
+  head: Uint8Array,
+  copied: boolean,
+  pool: WorkerPool,
+): Promise<Uncompressed> {
   const layoutIn = isAiff(head) ? aiffLayout : wavLayout
   const layout = layoutIn(head, file.size) ?? layoutIn(new Uint8Array(await file.arrayBuffer()))!
   const { sampleRate, frames } = layout
@@ -93,7 +123,7 @@ async function uncompressed(file: Blob, head: Uint8Array, pool: WorkerPool): Pro
   const made = await inPieces(
     pool,
     pieces.length,
-    ({ worker, claims, who }) => worker.decode(file, layout, into, pieces, claims, who),
+    ({ worker, claims, who }) => worker.decode(file, layout, into, pieces, copied, claims, who),
     undefined,
     'short',
   )
@@ -104,11 +134,10 @@ async function uncompressed(file: Blob, head: Uint8Array, pool: WorkerPool): Pro
       frames,
     ),
   )
-  return { layout, audio: { sampleRate, channels }, peaks }
+  return { layout, audio: { sampleRate, channels }, peaks, bytes: made.map((m) => m.bytes) }
 }
 
-const headOf = async (file: Blob): Promise<Uint8Array> =>
-  new Uint8Array(await file.slice(0, HEAD).arrayBuffer())
+const headOf = (file: Blob): Promise<Uint8Array> => bytesOf(file.slice(0, HEAD))
 
 /**
  * Decodes a WAV or AIFF file that was kept.
@@ -120,7 +149,7 @@ export async function decodeKept(
   id: string,
   pool: WorkerPool,
 ): Promise<Pick<Uncompressed, 'audio' | 'peaks'>> {
-  const { audio, peaks } = await uncompressed(file, await headOf(file), pool)
+  const { audio, peaks } = await uncompressed(file, await headOf(file), false, pool)
   if ((await identify(audio, pool)) !== id)
     throw new InputError('A recording of this session is damaged in this browser; bring its file in again.')
   return { audio, peaks }
@@ -162,13 +191,22 @@ export async function decodeFile(file: File, pool: WorkerPool): Promise<Imported
     const head = await headOf(file)
     if (!isWav(head) && !isAiff(head))
       return await throughBrowser(new Uint8Array(await file.arrayBuffer()), pool)
-    const { layout, audio, peaks } = await uncompressed(file, head, pool)
+    const { layout, audio, peaks, bytes } = await uncompressed(file, head, true, pool)
+    const rest = await around(file, layout)
     const [id, taggedBpm] = await Promise.all([
       identify(audio, pool),
       // Damaged tags are no reason to refuse audio.
-      tagged(file, layout, pool).catch(() => null),
+      tagged(rest, layout, pool).catch(() => null),
     ])
-    return { id, audio, coding: codingOf(layout.format), warnings: layout.warnings, taggedBpm, peaks, file }
+    return {
+      id,
+      audio,
+      coding: codingOf(layout.format),
+      warnings: layout.warnings,
+      taggedBpm,
+      peaks,
+      file: new Blob([rest.before, ...(bytes as Blob[]), rest.after]),
+    }
   } catch (e) {
     if (e instanceof InputError) throw new InputError(`“${file.name}”: ${e.message}`)
     throw e

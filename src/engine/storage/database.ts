@@ -21,7 +21,7 @@ export interface StoredSession {
 export interface StoredRecording {
   readonly id: string
   readonly sampleRate: number
-  /** The WAV or AIFF file that it was brought in as; it decodes to the same samples. */
+  /** A copy of the WAV or AIFF file that it was brought in as; it decodes to the same samples. */
   readonly file?: Blob
   /** Else 32-bit floats of each channel, in this machine's byte order; the oldest were kept as arrays. */
   readonly channels?: readonly (Blob | Float32Array)[]

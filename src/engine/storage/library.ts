@@ -124,7 +124,8 @@ export class Library {
   /**
    * Keeps a recording; the same id is the same samples, so one that is there stays.
    *
-   * @param file what it was decoded from, kept instead of its samples: the browser copies it by itself
+   * @param file a copy of what it was decoded from, kept instead of its samples; none of a file on disk, of which
+   *   browsers may keep no more than where it lies
    */
   async keepRecording(
     id: string,
@@ -139,7 +140,7 @@ export class Library {
         await this.db.put('recordings', { ...entry, file })
         return
       } catch {
-        // A file may be moved or changed under the hands of its reader; its samples are still here.
+        // Where it cannot be kept as it is, its samples are still here.
       }
     await this.db.put('recordings', { ...entry, channels: await pack(audio.channels) })
   }

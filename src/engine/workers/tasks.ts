@@ -54,6 +54,8 @@ export interface Decoded {
   readonly peaks: readonly (readonly Float32Array[])[]
   /** The channels, where workers share no memory. */
   readonly channels: readonly Float32Array[] | null
+  /** Its bytes, where they are asked for. */
+  readonly bytes: Blob | null
 }
 
 export interface Tasks {
@@ -67,6 +69,7 @@ export interface Tasks {
    * Decodes as many pieces of an uncompressed file as are free.
    *
    * @param into memory for all channels that workers share; without it the file is one piece, which is returned
+   * @param copied keeps each piece's bytes, too
    * @returns of each piece its peaks, by channel and level
    * @param pieces ranges of frames; @param who claims them
    * @throws InputError's message
@@ -76,6 +79,7 @@ export interface Tasks {
     layout: Layout,
     into: readonly Float32Array[] | null,
     pieces: readonly FrameRange[],
+    copied: boolean,
     claims: Claims | null,
     who: number,
   ): Promise<ReadonlyMap<number, Decoded>>

@@ -67,7 +67,7 @@ const tasks: Tasks = {
     await loadFft()
     await warmUp(round, checkFor(flag))
   },
-  async decode(file, layout, into, pieces, claims, who) {
+  async decode(file, layout, into, pieces, copied, claims, who) {
     const channels = into ?? Array.from({ length: layout.channels }, () => new Float32Array(layout.frames))
     const free = claims ?? new Int32Array(pieces.length)
     const next = () => {
@@ -87,7 +87,11 @@ const tasks: Tasks = {
       now = next()
       const out = channels.map((c) => c.subarray(from, to))
       decodeFrames(layout, bytes, out, from)
-      made.set(piece, { peaks: out.map(peaksOfPiece), channels: into ? null : channels })
+      made.set(piece, {
+        peaks: out.map(peaksOfPiece),
+        channels: into ? null : channels,
+        bytes: copied ? new Blob([bytes]) : null,
+      })
     }
     const peaks = [...made.values()].flatMap((m) => m.peaks.flat())
     return transfer(made, buffersOf([...peaks, ...(into ? [] : channels)]))
