@@ -17,7 +17,10 @@ import { sessionFilesAmong, useSessionFiles } from './session-files'
 
 const shortId = (): string => crypto.randomUUID().slice(0, 8)
 
-/** What is dropped at once and is no longer than this is analysed before it is drawn: it is seen soon enough, seconds. */
+/**
+ * What the browser decodes is analysed before it is drawn, if what is dropped at once is no longer than this: it is
+ * seen soon enough, seconds.
+ */
 const SOON_ANALYSED = 300
 
 const secondsOf = (all: readonly AudioData[]): number =>
