@@ -10,6 +10,29 @@ export interface Task {
   readonly cancel: () => void
 }
 
+/** Progress is shown so often, milliseconds: whenever it changes, the page is drawn again. */
+const SHOWN_EVERY = 200
+
+/** Calls with the first value at once, then with the latest at even times. */
+function seldom(show: (value: number) => void): { tell: (value: number) => void; stop: () => void } {
+  let waiting: number | undefined
+  let timer: ReturnType<typeof setTimeout> | undefined
+  const tell = (value: number): void => {
+    if (timer !== undefined) {
+      waiting = value
+      return
+    }
+    show(value)
+    timer = setTimeout(() => {
+      timer = undefined
+      const next = waiting
+      waiting = undefined
+      if (next !== undefined) tell(next)
+    }, SHOWN_EVERY)
+  }
+  return { tell, stop: () => clearTimeout(timer) }
+}
+
 export const useTasks = defineStore('tasks', () => {
   const list = ref<Task[]>([])
   let next = 1
@@ -26,13 +49,14 @@ export const useTasks = defineStore('tasks', () => {
     const abort = new AbortController()
     const id = next++
     list.value.push({ id, label, done: null, cancel: () => abort.abort() })
-    const progress = (done: number): void => {
+    const { tell, stop } = seldom((done) => {
       const task = list.value.find((t) => t.id === id)
       if (task) task.done = done
-    }
+    })
     try {
-      return await work(progress, abort.signal)
+      return await work(tell, abort.signal)
     } finally {
+      stop()
       list.value = list.value.filter((t) => t.id !== id)
     }
   }

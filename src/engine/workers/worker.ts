@@ -32,19 +32,13 @@ const checkFor = (flag: CancelFlag) => (): void => {
   if (flag && Atomics.load(flag, 0) !== 0) throw new Cancelled()
 }
 
-/** Least time between two tellings of progress, milliseconds: every one has the page drawn again. */
-const TOLD_EVERY = 200
-
-/** Checks for cancelling often, but tells progress only now and then, and when it has moved. */
+/** Checks for cancelling often, but tells progress only when it has moved. */
 function sparing(flag: CancelFlag, progress: (done: number) => void): Progress {
   const check = checkFor(flag)
   let told = -1
-  let next = 0
   return (done) => {
     check()
-    if (done - told <= 0.02 || performance.now() < next) return
-    next = performance.now() + TOLD_EVERY
-    progress((told = done))
+    if (done - told > 0.02) progress((told = done))
   }
 }
 
