@@ -2,6 +2,7 @@
 import { InputError } from '../errors'
 import {
   decodeAll,
+  fourCC,
   MAX_CHANNELS,
   plainMemory,
   type Coding,
@@ -9,9 +10,6 @@ import {
   type Layout,
   type SampleFormat,
 } from './pcm'
-
-const fourCC = (v: DataView, at: number): string =>
-  String.fromCharCode(v.getUint8(at), v.getUint8(at + 1), v.getUint8(at + 2), v.getUint8(at + 3))
 
 /** True when the bytes begin as an AIFF or AIFF-C file does. */
 export function isAiff(bytes: Uint8Array): boolean {

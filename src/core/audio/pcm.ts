@@ -19,6 +19,10 @@ export interface DecodedFile {
 /** Most channels a file may have; beyond this a header is taken for damaged. */
 export const MAX_CHANNELS = 64
 
+/** Name of a chunk. */
+export const fourCC = (v: DataView, at: number): string =>
+  String.fromCharCode(v.getUint8(at), v.getUint8(at + 1), v.getUint8(at + 2), v.getUint8(at + 3))
+
 type ReadSample = (v: DataView, at: number) => number
 
 const READERS = {

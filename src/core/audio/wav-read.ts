@@ -2,6 +2,7 @@
 import { InputError } from '../errors'
 import {
   decodeAll,
+  fourCC,
   MAX_CHANNELS,
   plainMemory,
   type Coding,
@@ -33,9 +34,6 @@ interface Format {
   readonly blockAlign: number
   readonly bits: number
 }
-
-const fourCC = (v: DataView, at: number): string =>
-  String.fromCharCode(v.getUint8(at), v.getUint8(at + 1), v.getUint8(at + 2), v.getUint8(at + 3))
 
 /** True when the bytes begin as a RIFF/WAVE or RF64 file does. */
 export function isWav(bytes: Uint8Array): boolean {

@@ -69,9 +69,8 @@ export interface Tasks {
    * Decodes as many pieces of an uncompressed file as are free.
    *
    * @param into memory for all channels that workers share; without it the file is one piece, which is returned
-   * @param copied keeps each piece's bytes, too
+   * @param pieces ranges of frames; @param copied keeps their bytes, too; @param who claims them
    * @returns of each piece its peaks, by channel and level
-   * @param pieces ranges of frames; @param who claims them
    * @throws InputError's message
    */
   decode(

@@ -1,7 +1,7 @@
 // Pitch candidates of every frame: minima of the normalized difference function with their probabilities.
 import { fftSize, realFft } from '../../dsp/fft'
 import { workspaceAgain, type Workspace } from '../../dsp/kernels/kernels'
-import { type FrameRange, type Progress } from '../progress'
+import type { FrameRange, Progress } from '../progress'
 import { joined } from '../../dsp/signal'
 import type { Source } from '../source'
 
