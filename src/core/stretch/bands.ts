@@ -7,6 +7,13 @@ import type { Readable, Source } from './types'
 /** Taps on one side, seconds: what rings before an attack is shorter than what the ear tells from it. */
 const REACH_SECONDS = 0.004
 const ATTENUATION = 60
+/**
+ * Hz on either side of the cutoff within which both bands have something of a partial.
+ *
+ * Source: Kaiser's formula for the width of a transition, as in A. Oppenheim & R. Schafer, "Discrete-Time Signal
+ * Processing", 7.5.3.
+ */
+export const TRANSITION = (ATTENUATION - 7.95) / 14.36 / (2 * REACH_SECONDS) / 2
 /** Samples filtered at a time. */
 const BLOCK = 3072
 
@@ -47,6 +54,8 @@ function filterFor(rate: number, cutoff: number): Filter {
 export interface Bands {
   readonly low: Readable
   readonly high: Readable
+  /** Where they part, Hz. */
+  readonly cutoff: number
 }
 
 /** Blocks of the low band that are remembered: more than both bands' windows reach over at a time. */
@@ -92,5 +101,5 @@ export function bandsOf(source: Source, cutoff: number): Bands {
       }
     }
   const count = channels.length
-  return { low: { sampleRate, count, read: reader(0) }, high: { sampleRate, count, read: reader(1) } }
+  return { low: { sampleRate, count, read: reader(0) }, high: { sampleRate, count, read: reader(1) }, cutoff }
 }

@@ -3,7 +3,9 @@ import { copyRange } from '../dsp/signal'
 import { rangeOf } from './copy'
 import { hits } from './hits'
 import { crossfadeTo } from './joins'
-import { OVERLAP, vocoder, type Layout } from './vocoder'
+import { OVERLAP } from './layer'
+import { vocoder, type Band, type Layout } from './vocoder'
+import type { Bands } from './bands'
 import type { Method, Quality, Readable, Source, Span, StretchSettings, Voice } from './types'
 
 /** A recording as it is. */
@@ -19,18 +21,24 @@ const LEAST_WINDOW = 256
 /** Verbatim recording after an attack, the crossfade at its end included, ms: as long as a quick strum. */
 const HEAD = 24
 const HEAD_FADE = 4
-function layoutOf(source: Readable, span: Span, seconds: number): Layout | undefined {
+
+/** Power of two nearest to some seconds, or the largest that fits a span; undefined when none does. */
+function sizeFor(seconds: number, span: Span, rate: number): number | undefined {
   const shortest = Math.min(span.length, span.to - span.from)
-  let size = 2 ** Math.round(Math.log2(seconds * source.sampleRate))
+  let size = 2 ** Math.round(Math.log2(seconds * rate))
   while (size > shortest / 1.5 && size > LEAST_WINDOW) size /= 2
-  if (size > shortest / 1.5) return undefined
-  const hop = size / OVERLAP
-  const ms = source.sampleRate / 1000
-  const head = span.attackAtStart ? Math.min(size / 2, Math.round(HEAD * ms)) : span.joinsStart ? hop : 0
+  return size > shortest / 1.5 ? undefined : size
+}
+
+/** @param longest, shortest frames of any band, samples */
+function layoutOf(rate: number, span: Span, longest: number, shortest: number): Layout {
+  const hop = longest / OVERLAP
+  const ms = rate / 1000
+  const head = span.attackAtStart ? Math.min(shortest / 2, Math.round(HEAD * ms)) : span.joinsStart ? hop : 0
   const headFade = Math.min(head, span.attackAtStart ? Math.round(HEAD_FADE * ms) : hop)
   const tail = span.attackAtEnd && span.joinsEnd ? Math.min(Math.round(1.5 * ms), hop >> 1) : 0
-  const tailFade = !span.joinsEnd ? 0 : span.attackAtEnd ? Math.min(Math.round(4 * ms), hop) : size / 4
-  return { size, hop, head, headFade, tailFade, tail }
+  const tailFade = !span.joinsEnd ? 0 : span.attackAtEnd ? Math.min(Math.round(4 * ms), hop) : longest / 4
+  return { head, headFade, tailFade, tail }
 }
 
 /**
@@ -45,23 +53,53 @@ function layoutOf(source: Readable, span: Span, seconds: number): Layout | undef
  * M. Sandler, "Improved time-scaling of musical audio using phase locking at transients", AES 112th Conv., 2002.
  */
 export const chords: Method = (source, span, settings) =>
-  vocoded(plain(source), span, settings, WINDOW[settings.quality])
+  vocoded(source, span, settings, [WINDOW[settings.quality]])
 
-/** The same with a window of a given length. @param seconds rounded to a power of two samples */
-export function vocoded(source: Readable, span: Span, settings: StretchSettings, seconds: number): Voice {
-  const layout = layoutOf(source, span, seconds)
-  if (layout) return chordsVoice(source, span, layout)
-  // Too short for a window: so short that it can be read as a whole.
+/**
+ * The same with windows of given lengths.
+ *
+ * @param seconds of the whole recording, or of its low and its high band
+ * @param parted the recording's bands, where there are two windows
+ */
+export function vocoded(
+  source: Source,
+  span: Span,
+  settings: StretchSettings,
+  seconds: readonly number[],
+  parted?: (source: Source) => Bands,
+): Voice {
   const { sampleRate } = source
+  const sizes = seconds.map((s) => sizeFor(s, span, sampleRate))
+  const [first, last] = [sizes[0], sizes[sizes.length - 1]]
+  if (first && last) {
+    const layout = layoutOf(sampleRate, span, first, last)
+    // With windows of one length there is nothing to part.
+    if (!parted || first === last)
+      return chordsVoice(source, [{ source: plain(source), size: first }], 0, span, layout)
+    const { low, high, cutoff } = parted(source)
+    const bands = [
+      { source: low, size: first },
+      { source: high, size: last },
+    ]
+    return chordsVoice(source, bands, cutoff, span, layout)
+  }
+  // Too short for a window: so short that it can be read as a whole.
   const margin = Math.round(0.01 * sampleRate)
-  const channels = rangeOf(source, span.from - margin, span.to + margin)
+  const channels = rangeOf(plain(source), span.from - margin, span.to + margin)
   const inside = { ...span, from: margin, to: margin + span.to - span.from }
   return hits({ sampleRate, channels }, inside, { ...settings, fill: 'mirror', tail: 100 })
 }
 
-function chordsVoice(source: Readable, span: Span, l: Layout): Voice {
+function chordsVoice(
+  recording: Source,
+  bands: readonly Band[],
+  cutoff: number,
+  span: Span,
+  l: Layout,
+): Voice {
+  const source = plain(recording)
   const channelCount = source.count
-  const body = vocoder(source, span, l)
+  const body = vocoder(bands, cutoff, span, l)
   const planar = (n: number) => Array.from({ length: channelCount }, () => new Float32Array(n))
   const tailStart = span.length - l.tail - l.tailFade
   let position = 0

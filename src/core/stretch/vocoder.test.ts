@@ -16,6 +16,16 @@ const tone = new Float32Array(1.4 * RATE).map((_, i) => {
   return level * Math.sin(2 * Math.PI * 440 * t)
 })
 
+/** A tone that wavers by 30 cents, from one frequency to another in eight seconds. */
+function gliding(from: number, to: number): Float32Array {
+  let turns = 0
+  return new Float32Array(8 * RATE).map((_, i) => {
+    const t = i / RATE
+    turns += ((from + ((to - from) * t) / 8) * 2 ** ((30 / 1200) * Math.sin(2 * Math.PI * 5.5 * t))) / RATE
+    return 0.5 * Math.sin(2 * Math.PI * turns)
+  })
+}
+
 /** When the tone turns soft, seconds. */
 function softFrom(x: Float32Array, after: number): number {
   const level = (t: number): number => rms(x, Math.round((t - 0.01) * RATE), Math.round((t + 0.01) * RATE))
@@ -44,6 +54,26 @@ describe('a body after its attack', () => {
     }
     // Windows smear the change alike; with no attack given, nothing is copied and all is where the map has it.
     expect(Math.abs(softened([STRUCK * RATE]) - softened([]))).toBeLessThan(0.003)
+  })
+
+  // Mix parts its bands at 1500 Hz.
+  it.each([
+    [1500, 1500],
+    [1300, 1700],
+    [1700, 1300],
+    [1450, 1450],
+  ])('lets a wavering tone from %i to %i Hz keep its level where bands part', (from, to) => {
+    const x = gliding(from, to)
+    for (const ratio of [0.8, 1.25, 1.5]) {
+      const map = [
+        { source: 0, target: 0 },
+        { source: x.length, target: Math.round(x.length * ratio) },
+      ]
+      const sound = { ...DEFAULT_STRETCH, method: 'mix' } as const
+      const y = stretchAudio({ channels: [x], sampleRate: RATE }, map, [], sound)[0]!
+      const level = (n: number): number => 20 * Math.log10(rms(y, n, n + 2048) * Math.SQRT2 * 2)
+      for (let n = RATE; n + RATE < y.length; n += 1024) expect(Math.abs(level(n))).toBeLessThan(0.3)
+    }
   })
 
   it.each(['chords', 'mix'] as const)('%s keeps a stereo image', (method) => {

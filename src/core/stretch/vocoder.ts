@@ -1,22 +1,17 @@
 // A phase vocoder over one span: frames of the recording set a hop apart, with phases that go on.
-import { realFft } from '../dsp/fft'
-import { workspace, type Kernels } from '../dsp/kernels/kernels'
-import { hann } from '../dsp/windows'
 import { bodyGain } from './body-gain'
-import { levelKeeper } from './keeper'
-import { masking } from './masking'
+import { openLayer, type Layer } from './layer'
+import { followEachOther } from './turns'
 import type { Readable, Span } from './types'
 
-/** Output hops a window; with a squared Hann window the overlaps then sum to 1.5. */
-export const OVERLAP = 4
-const OVERLAP_GAIN = 1 / 1.5
-/** Share of the window's weight below which what is missing is not made up for: there a head or tail sounds. */
-const LEAST_WEIGHT = 0.4
+/** A band of the recording and the length of its frames, a power of two. */
+export interface Band {
+  readonly source: Readable
+  readonly size: number
+}
 
 /** Where the parts of a span lie, in output samples from its start. */
 export interface Layout {
-  readonly size: number
-  readonly hop: number
   /** Verbatim recording before the stretched body. */
   readonly head: number
   /** Crossfade from head to body, ending where the head ends. */
@@ -58,180 +53,71 @@ function courseOf(span: Span, l: Layout, rate: number): Course {
 
 export type ReadBody = (out: readonly Float32Array[], at: number, count: number) => void
 
-/** What a vocoder works in; spectra of all channels lie one after the other. */
-interface Room {
-  readonly run: Kernels
-  readonly window: Float32Array
-  /** Of the output frames: the window with the transform's and the overlaps' scale in it. */
-  readonly synthesis: Float32Array
-  /** Of frames that are the recording itself. */
-  readonly squared: Float32Array
-  readonly frame: Float32Array
-  readonly mask: Float32Array
-  /** The window squared, and room for a hop squared. */
-  readonly weights: Float32Array
-  readonly squares: Float32Array
-  readonly ones: Float32Array
-  readonly power: Float32Array
-  readonly peaks: Float32Array
-  readonly spectra: readonly (readonly Float32Array[])[]
-  readonly sums: readonly Float32Array[]
-  /** Weight of the window in what is being summed. */
-  readonly weight: Float32Array
-}
-
-function makeRoom(size: number, count: number): Room {
-  const { run, floats } = workspace((11 + 4 * count) * size, 15 + 4 * count)
-  const made = (values: Float32Array): Float32Array => {
-    const x = floats(values.length)
-    x.set(values)
-    return x
-  }
-  const window = hann(size)
-  const together = (): Float32Array[] => {
-    const all = floats(size * count)
-    return Array.from(
-      { length: count },
-      (_, c) => new Float32Array(all.buffer, all.byteOffset + 4 * c * size, size),
-    )
-  }
-  return {
-    run,
-    window: made(window),
-    synthesis: made(window.map((w) => (w * OVERLAP_GAIN) / size)),
-    squared: made(window.map((w) => w * w * OVERLAP_GAIN)),
-    frame: floats(size),
-    mask: floats(size),
-    weights: made(window.map((w) => w * w)),
-    squares: floats(size / OVERLAP),
-    ones: made(new Float32Array(size).fill(1)),
-    power: floats(size / 2 + 8),
-    peaks: floats(size / 2),
-    spectra: [together(), together(), together()],
-    sums: Array.from({ length: count }, () => floats(size)),
-    weight: floats(size),
-  }
-}
-
-/** Rooms that no vocoder works in any more, by size and number of channels. */
-const free = new Map<string, Room[]>()
-const MOST_FREE = 8
-
-/** The vocoder's output from the span's start on, read in order. */
-export function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
-  const { size, hop } = l
-  const { count } = source
-  const fft = realFft(size)
-  const key = `${size} ${count}`
-  const room = free.get(key)?.pop() ?? makeRoom(size, count)
-  const { run, window, synthesis, squared, frame, mask, weights, squares, ones, power, peaks, sums, weight } =
-    room
-  for (const s of [...sums, weight]) s.fill(0)
-  let [now, previous] = [room.spectra[0]!, room.spectra[1]!]
-  const back = room.spectra[2]!
-  const { placeAt, caughtUp } = courseOf(span, l, source.sampleRate)
-  const maskFor = masking(span, source.sampleRate, mask)
-  const keeper = levelKeeper(OVERLAP)
-  const level = bodyGain(source, span, l.head, {
-    at: caughtUp,
-    place: placeAt(caughtUp),
-    reach: size / 2,
-  })
-  const parts = new Float64Array(OVERLAP)
-  /** At the end and at the beginning of the hop that is ready. */
-  let [gain, before] = [1, 1]
+/**
+ * The vocoder's output from the span's start on, read in order: the sum of its bands.
+ *
+ * The frames of all bands lie around the same places, those of the longest at every second, fourth … of the shorter
+ * ones'; a partial that sounds in two of them goes on alike in both.
+ *
+ * @param bands one, or two, that of the longer frames first
+ * @param cutoff where two bands part, Hz
+ */
+export function vocoder(bands: readonly Band[], cutoff: number, span: Span, l: Layout): ReadBody {
+  const { sampleRate, count } = bands[0]!.source
+  const layers = bands.map((b) => openLayer(b.source, span, b.size))
+  const { size, hop } = layers[0]!
+  const { placeAt, caughtUp } = courseOf(span, l, sampleRate)
+  const levels = bands.map((b) =>
+    bodyGain(b.source, span, l.head, { at: caughtUp, place: placeAt(caughtUp), reach: b.size / 2 }),
+  )
   // Frames up to the head's end are the recording itself; their centres lie on hops around it.
   const leadFrames = Math.ceil((l.head + size / 2) / hop)
   let center = l.head - leadFrames * hop
-  let ready = 0
+  /** Finished samples, and behind them those that shorter frames have finished sooner. */
+  const shortest = Math.min(...bands.map((b) => b.size))
+  const sums = Array.from({ length: count }, () => new Float32Array((size - shortest) / 2 + 2 * hop))
   let base = center - size / 2
 
-  const read = (c: number, from: number): void => source.read(c, from, from + size, frame.fill(0), 0)
-  /** Hops from now on that have a masked frame in them. */
-  let partial = 0
-  /** Analyses the frame around a place. @returns true when something of it was masked */
-  const analyse = (at: number, into: readonly Float32Array[]): boolean => {
-    const from = Math.round(at) - size / 2
-    const masked = maskFor(from)
-    for (let c = 0; c < count; c++) {
-      read(c, from)
-      if (masked) run.multiply(frame.byteOffset, mask.byteOffset, frame.byteOffset, size)
-      run.multiply(frame.byteOffset, window.byteOffset, frame.byteOffset, size)
-      fft.forward(frame, into[c]!)
+  /** Adds the frames of some layers around one output sample. */
+  const addFrames = (some: readonly Layer[], at: number): void => {
+    if (at > l.head) {
+      for (const layer of some) layer.analyse(placeAt(at))
+      if (some.length === 2) followEachOther(some[0]!, some[1]!, cutoff, sampleRate)
     }
-    return masked
-  }
-
-  /** Gives the hop that is ready the weight that masks took. */
-  const makeUp = (): void => {
-    for (let i = 0; i < hop; i++) {
-      const gain = 1 / Math.max(LEAST_WEIGHT, weight[i]!)
-      for (const s of sums) s[i]! *= gain
-    }
-  }
-
-  const addFrame = (): void => {
-    if (center <= l.head) {
-      if (center === l.head) analyse(span.from + l.head, previous)
-      for (let c = 0; c < count; c++) {
-        read(c, span.from + center - size / 2)
-        run.addProduct(frame.byteOffset, squared.byteOffset, sums[c]!.byteOffset, size)
+    for (const layer of some) {
+      if (at > l.head) layer.add()
+      else {
+        if (at === l.head) layer.begin(span.from + at)
+        layer.copy(span.from + at)
       }
-      run.addProduct(squared.byteOffset, ones.byteOffset, weight.byteOffset, size)
-      keeper.expect(NaN)
-    } else {
-      const place = placeAt(center)
-      const masked = analyse(place, now)
-      if (masked) partial = OVERLAP
-      run.addProduct(squared.byteOffset, (masked ? mask : ones).byteOffset, weight.byteOffset, size)
-      analyse(place - hop, back)
-      run.lockPhases(
-        now[0]!.byteOffset,
-        back[0]!.byteOffset,
-        previous[0]!.byteOffset,
-        count,
-        size / 2,
-        power.byteOffset,
-        peaks.byteOffset,
+      layer.give(sums, at - layer.size / 2 - base, levels[layers.indexOf(layer)]!)
+    }
+  }
+
+  /** Adds all frames up to `center`, which finish the first hop of the sums. */
+  const finishHop = (): void => {
+    const least = shortest / size
+    for (let at = center - hop + least * hop; at <= center; at += least * hop)
+      addFrames(
+        layers.filter((layer) => (center - at) % layer.hop === 0),
+        at,
       )
-      // A constant offset has no partner of negative frequency.
-      const still = now.reduce((sum, x) => sum + 0.5 * x[0]! * x[0]!, 0)
-      const total = run.dot(power.byteOffset, ones.byteOffset, size / 2) + still
-      // Before the recording there is silence, which says nothing of its level; nor do parts.
-      keeper.expect(masked || place < size / 2 ? NaN : (2 * total) / size)
-      now.forEach((x, c) => {
-        fft.inverseUnscaled(x, frame)
-        run.addProduct(frame.byteOffset, synthesis.byteOffset, sums[c]!.byteOffset, size)
-      })
-      ;[now, previous] = [previous, now]
-    }
     center += hop
-    ready = hop
-    if (partial-- > 0) makeUp()
-    before = gain
-    parts.fill(0)
-    for (const s of sums) {
-      run.multiply(s.byteOffset, s.byteOffset, squares.byteOffset, hop)
-      for (let j = 0; j < OVERLAP; j++)
-        parts[j]! += run.dot(squares.byteOffset, weights.byteOffset + 4 * j * hop, hop)
-    }
-    gain = keeper.finish(parts)
   }
 
   const dropHop = (): void => {
-    for (const s of [...sums, weight]) {
+    for (const s of sums) {
       s.copyWithin(0, hop)
-      s.fill(0, size - hop)
+      s.fill(0, s.length - hop)
     }
     base += hop
-    ready = 0
   }
 
   // Frames before the first output sample only fill the overlaps.
-  addFrame()
+  finishHop()
   while (base + hop <= 0) {
     dropHop()
-    addFrame()
+    finishHop()
   }
   let taken = -base
   let given = 0
@@ -239,25 +125,17 @@ export function vocoder(source: Readable, span: Span, l: Layout): ReadBody {
   const wantedInAll = span.length - l.tail
   return (out, at, wanted) => {
     for (let done = 0; done < wanted;) {
-      if (taken >= ready) {
+      if (taken >= hop) {
         dropHop()
-        addFrame()
+        finishHop()
         taken = 0
       }
-      const n = Math.min(wanted - done, ready - taken)
-      for (let c = 0; c < count; c++) {
-        const [o, sum] = [out[c]!, sums[c]!]
-        if (before === 1 && gain === 1 && level === 1) o.set(sum.subarray(taken, taken + n), at + done)
-        else
-          for (let i = 0; i < n; i++)
-            o[at + done + i] = sum[taken + i]! * level * (before + ((gain - before) * (taken + i)) / hop)
-      }
+      const n = Math.min(wanted - done, hop - taken)
+      for (let c = 0; c < count; c++) out[c]!.set(sums[c]!.subarray(taken, taken + n), at + done)
       taken += n
       done += n
     }
     given += wanted
-    if (given < wantedInAll) return
-    const others = free.get(key) ?? []
-    if (others.length < MOST_FREE) free.set(key, [...others, room])
+    if (given >= wantedInAll) for (const layer of layers.splice(0)) layer.close()
   }
 }

@@ -39,7 +39,7 @@ export interface Kernels {
     energy: number,
   ): void
   nextMinimum(d: number, from: number, to: number, depth: number): number
-  lockPhases(
+  findTurns(
     now: number,
     back: number,
     previous: number,
@@ -47,7 +47,10 @@ export interface Kernels {
     half: number,
     power: number,
     peaks: number,
-  ): void
+    ends: number,
+    turns: number,
+  ): number
+  turnBins(now: number, channels: number, half: number, ends: number, turns: number, count: number): void
   correlate(x: number, n: number, lags: number, out: number): void
   dot(a: number, b: number, n: number): number
   predictionError(x: number, a: number, order: number, out: number, n: number): void

@@ -18,6 +18,6 @@ export {
 export { addPowers, roots, bands, complexNovelty } from './spectra'
 export { center, normalizedDifference, nextMinimum } from './periods'
 export { beatPath, holdStep, leastOf } from './paths'
-export { lockPhases } from './phases'
+export { findTurns, turnBins } from './phases'
 export { correlate, predictionError, undoPrediction } from './prediction'
 export { blockPowers, runningSums, slidingMeans } from './rises'

@@ -50,18 +50,21 @@ function rotate(x: usize, start: i32, end: i32, re: f32, im: f32): void {
 }
 
 /**
- * Rotates the spectra `now` in place so that every partial goes on from where the last output frame left it.
+ * Finds by how much every partial of the spectra `now` must turn to go on from where the last output frame left it.
  *
  * Each peak of the channels' summed power turns by the angle between the last output and the recording one output hop
  * back, both at the peak's bin; all bins nearer to it than to other peaks turn with it, in all channels alike.
  *
  * @param now, back, previous packed spectra of all channels, one after the other, half complex numbers each
- * @param power room for half + 1 floats and a vector; @param peaks room for half integers
+ * @param power room for half + 1 floats and a vector; filled with the summed powers
+ * @param peaks, ends filled with the peaks' bins and the bins after those that turn with them; room for half integers
+ * @param turns filled with one complex number of modulus 1 for each peak; room for half of them
+ * @returns number of peaks
  * Sources: J. Laroche & M. Dolson, "Improved phase vocoder time-scale modification of audio", IEEE Trans. Speech and
  * Audio Processing 7(3), 1999 (identity phase locking); M. Puckette, "Phase-locked vocoder", WASPAA 1995 (rotation by
  * complex division instead of by angles).
  */
-export function lockPhases(
+export function findTurns(
   now: usize,
   back: usize,
   previous: usize,
@@ -69,7 +72,9 @@ export function lockPhases(
   half: i32,
   power: usize,
   peaks: usize,
-): void {
+  ends: usize,
+  turns: usize,
+): i32 {
   const stride = (<usize>half) << 3
   const all = stride * <usize>channels
   for (let i = 0; i < half; i += 4) {
@@ -82,30 +87,43 @@ export function lockPhases(
   store<f32>(power, 0)
   store<f32>(power + ((<usize>half) << 2), 0)
   const count = findPeaks(power, half, peaks)
-  let start = 1
   for (let p = 0; p < count; p++) {
-    const peak = load<i32>(peaks + ((<usize>p) << 2))
-    const end = p + 1 < count ? valley(power, peak, load<i32>(peaks + ((<usize>(p + 1)) << 2))) : half
-    // The side of a constant offset, whose power at 0 Hz is four times its: it turns as little as that.
-    if (peak === 1 && still > 2 * load<f32>(power + 4)) {
-      start = end
-      continue
-    }
-    const bin = (<usize>peak) << 3
+    const at = (<usize>p) << 2
+    const peak = load<i32>(peaks + at)
+    const end = p + 1 < count ? valley(power, peak, load<i32>(peaks + at, 4)) : half
+    store<i32>(ends + at, end)
     let re: f64 = 0
     let im: f64 = 0
-    for (let c: usize = 0; c < all; c += stride) {
-      const yr = <f64>load<f32>(previous + c + bin)
-      const yi = <f64>load<f32>(previous + c + bin, 4)
-      const br = <f64>load<f32>(back + c + bin)
-      const bi = <f64>load<f32>(back + c + bin, 4)
-      re += yr * br + yi * bi
-      im += yi * br - yr * bi
+    // The side of a constant offset, whose power at 0 Hz is four times its, turns as little as that.
+    if (peak > 1 || still <= 2 * load<f32>(power + 4)) {
+      const bin = (<usize>peak) << 3
+      for (let c: usize = 0; c < all; c += stride) {
+        const yr = <f64>load<f32>(previous + c + bin)
+        const yi = <f64>load<f32>(previous + c + bin, 4)
+        const br = <f64>load<f32>(back + c + bin)
+        const bi = <f64>load<f32>(back + c + bin, 4)
+        re += yr * br + yi * bi
+        im += yi * br - yr * bi
+      }
     }
     const norm = Math.sqrt(re * re + im * im)
-    if (norm > 0)
-      for (let c: usize = 0; c < all; c += stride)
-        rotate(now + c, start, end, <f32>(re / norm), <f32>(im / norm))
+    store<f32>(turns + (at << 1), norm > 0 ? <f32>(re / norm) : 1)
+    store<f32>(turns + (at << 1), norm > 0 ? <f32>(im / norm) : 0, 4)
+  }
+  return count
+}
+
+/** Turns the spectra `now` in place by what `findTurns` found. */
+export function turnBins(now: usize, channels: i32, half: i32, ends: usize, turns: usize, count: i32): void {
+  const stride = (<usize>half) << 3
+  const all = stride * <usize>channels
+  let start = 1
+  for (let p = 0; p < count; p++) {
+    const at = (<usize>p) << 2
+    const end = load<i32>(ends + at)
+    const re = load<f32>(turns + (at << 1))
+    const im = load<f32>(turns + (at << 1), 4)
+    if (re !== 1) for (let c: usize = 0; c < all; c += stride) rotate(now + c, start, end, re, im)
     start = end
   }
 }
