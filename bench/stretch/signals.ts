@@ -3,6 +3,7 @@ import { defaultAttacks, measure } from '../../src/core/analysis/analyse'
 import { stretchAudio } from '../../src/core/stretch/stretch'
 import { DEFAULT_STRETCH, type MethodName } from '../../src/core/stretch/types'
 import { bandPiece, linePiece } from '../corpus/pieces'
+import { sampledCorpus } from '../corpus/sampled'
 import type { Piece } from '../corpus/types'
 import type { Stretching } from './references'
 
@@ -22,8 +23,15 @@ export const ours =
     return stretchAudio({ channels, sampleRate: rate }, map, attacks, { ...DEFAULT_STRETCH, method })
   }
 
+/** A piece to stretch, and the methods that are meant for its kind. */
+export interface Signal {
+  readonly name: string
+  readonly methods: readonly MethodName[]
+  readonly make: () => Piece
+}
+
 const plan = { meter: '4/4', bpm: 104, feel: 'steady', bars: 4, bass: false, tune: null } as const
-export const SIGNALS: readonly { name: string; methods: readonly MethodName[]; make: () => Piece }[] = [
+export const SIGNALS: readonly Signal[] = [
   {
     name: 'drums',
     methods: ['hits', 'cuts'],
@@ -52,6 +60,31 @@ export const SIGNALS: readonly { name: string; methods: readonly MethodName[]; m
   { name: 'bass', methods: ['line'], make: () => linePiece('bass', 'bass', 55) },
   { name: 'sung', methods: ['line'], make: () => linePiece('sung', 'sung', 56) },
 ]
+
+/** Sampled pieces are of a seed that no method was tried on, and are cut after so many seconds. */
+const SEED = 770000
+const SECONDS = 10
+const SAMPLED = /nylon|finger bass|cello|oboe|sampled voice|no drums|busy|shuffle|slow|swing|jig|kit/
+
+function methodsFor(kind: Piece['kind']): readonly MethodName[] {
+  if (kind === 'drums') return ['hits']
+  return kind === 'mix' || kind === 'chords' ? ['mix', 'chords'] : ['line', 'chords']
+}
+
+/** Lines, bands and kits of sampled instruments. */
+export const sampledSignals = (): Signal[] =>
+  sampledCorpus(SEED)
+    .map((make) => make())
+    .filter((piece) => SAMPLED.test(piece.name))
+    .map((piece, i) => ({
+      name: `${i + 1} ${piece.name.replace('sampled ', '')}`,
+      methods: methodsFor(piece.kind),
+      make: () => ({
+        ...piece,
+        channels: piece.channels.map((x) => x.slice(0, SECONDS * piece.sampleRate)),
+        onsets: piece.onsets.filter((t) => t < SECONDS - 0.5),
+      }),
+    }))
 
 export const row = (cells: readonly string[]): void =>
   void process.stdout.write(`${cells.map((c, i) => (i < 2 ? c.padEnd(16) : c.padStart(10))).join(' ')}\n`)

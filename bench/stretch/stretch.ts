@@ -12,7 +12,8 @@ import { attackMaps } from './attacks'
 import { imageChange, stereoPiece } from './image'
 import { attacksOf, spectralDistance, toneOf } from './metrics'
 import { references, type Stretching } from './references'
-import { ours, RATE, RATIO, row, SIGNALS } from './signals'
+import { canPlaySamples } from '../corpus/sampler'
+import { ours, RATE, RATIO, row, sampledSignals, SIGNALS, type Signal } from './signals'
 import { playedLines, voices } from './voices'
 
 /** 95th percentile of the pitch's distance from that of the original at the mapped place, cents, of voiced frames. */
@@ -31,7 +32,9 @@ function pitchError(original: Float32Array, output: Float32Array, ratio: number)
   return percentile(errors, 0.95)
 }
 
-async function quality(): Promise<void> {
+/** Distances, attacks and levels of signals at three ratios. */
+async function quality(title: string, signals: readonly Signal[]): Promise<void> {
+  process.stdout.write(`\n${title}\n`)
   const others = await references()
   row([
     'signal',
@@ -48,7 +51,7 @@ async function quality(): Promise<void> {
     'level dB',
     'f0 cents',
   ])
-  for (const s of SIGNALS) {
+  for (const s of signals) {
     const piece = s.make()
     const x = piece.channels[0]!
     const entries: [string, Stretching][] = [
@@ -83,15 +86,20 @@ async function quality(): Promise<void> {
         ])
       }
   }
+}
+
+/** What becomes of a steady tone. */
+async function tone(): Promise<void> {
+  const others = await references()
   process.stdout.write('\nA sine of 440 Hz: residual dB, ripple dB, cents\n')
-  const tone = sine(440, 4, RATE)
+  const x = sine(440, 4, RATE)
   const tones: [string, Stretching][] = [
     ...(['chords', 'mix', 'line'] as const).map((m): [string, Stretching] => [m, ours(m)]),
     ...Object.entries(others),
   ]
   for (const [name, stretch] of tones)
     for (const ratio of [0.75, 1.25]) {
-      const t = toneOf(stretch([tone], RATE, ratio)[0]!, 440, RATE)
+      const t = toneOf(stretch([x], RATE, ratio)[0]!, 440, RATE)
       row([name, String(ratio), t.residual.toFixed(1), t.ripple.toFixed(2), t.cents.toFixed(3)])
     }
 }
@@ -192,7 +200,9 @@ export async function benchStretch(): Promise<void> {
   if (process.env.ONLY !== 'quality') await speed()
   if (process.env.ONLY === 'speed') return
 
-  await quality()
+  await quality('Made by code', SIGNALS)
+  if (canPlaySamples()) await quality('Played by sampled instruments', sampledSignals())
+  await tone()
   attackMaps()
   await images()
   await textures()

@@ -21,6 +21,9 @@ const LEAST_WINDOW = 256
 /** Verbatim recording after an attack, the crossfade at its end included, ms: as long as a quick strum. */
 const HEAD = 24
 const HEAD_FADE = 4
+/** Crossfade into the recording before an attack, and what is verbatim between the two, ms. */
+const TAIL_FADE = 10
+const TAIL = 1.5
 
 /** Power of two nearest to some seconds, or the largest that fits a span; undefined when none does. */
 function sizeFor(seconds: number, span: Span, rate: number): number | undefined {
@@ -36,8 +39,12 @@ function layoutOf(rate: number, span: Span, longest: number, shortest: number): 
   const ms = rate / 1000
   const head = span.attackAtStart ? Math.min(shortest / 2, Math.round(HEAD * ms)) : span.joinsStart ? hop : 0
   const headFade = Math.min(head, span.attackAtStart ? Math.round(HEAD_FADE * ms) : hop)
-  const tail = span.attackAtEnd && span.joinsEnd ? Math.min(Math.round(1.5 * ms), hop >> 1) : 0
-  const tailFade = !span.joinsEnd ? 0 : span.attackAtEnd ? Math.min(Math.round(4 * ms), hop) : longest / 4
+  const tail = span.attackAtEnd && span.joinsEnd ? Math.min(Math.round(TAIL * ms), hop >> 1) : 0
+  const tailFade = !span.joinsEnd
+    ? 0
+    : span.attackAtEnd
+      ? Math.min(Math.round(TAIL_FADE * ms), hop)
+      : longest / 4
   return { head, headFade, tailFade, tail }
 }
 

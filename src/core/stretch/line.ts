@@ -18,8 +18,8 @@ const WAIT = 0.0015
 /** Fade of one splice, seconds. */
 const LEAST_FADE = 0.004
 const MOST_FADE = 0.012
-/** Crossfade into the recording before the end of a span: as short as an attack asks, or as long as a tone likes, seconds. */
-const END_ATTACK = 0.004
+/** Crossfade into the recording before the end of a span, at an attack or inside a tone, seconds. */
+const END_ATTACK = 0.012
 const END_TONE = 0.02
 
 /**
