@@ -30,6 +30,18 @@ const span = (from: number, to: number, length: number, curve?: PitchCurve) => (
   ...(curve ? { curve } : {}),
 })
 
+/** Four seconds of a line, made once. */
+const lines = new Map<string, { readonly x: Float32Array; readonly sampleRate: number }>()
+function playedBy(instrument: Parameters<typeof linePiece>[1]) {
+  const { channels, sampleRate } = linePiece(instrument, instrument, 41)
+  return { x: channels[0]!.subarray(0, 4 * sampleRate), sampleRate }
+}
+const lineOf = (instrument: Parameters<typeof linePiece>[1]) => {
+  const line = lines.get(instrument) ?? playedBy(instrument)
+  lines.set(instrument, line)
+  return line
+}
+
 /** Power of a steady sound at a frequency. */
 function powerAt(x: Float32Array, hz: number): number {
   let [re, im] = [0, 0]
@@ -196,8 +208,7 @@ describe('a played line with Line', () => {
   it.each(['keys', 'bowed', 'flute', 'reed', 'sung'] as const)(
     'keeps its level at other pitches with its formants kept: %s',
     (instrument) => {
-      const { channels, sampleRate } = linePiece(instrument, instrument, 41)
-      const x = channels[0]!.subarray(0, 4 * sampleRate)
+      const { x, sampleRate } = lineOf(instrument)
       for (const semitones of [-12, -5, 5, 12]) {
         const settings = sound({ method: 'line', pitch: 2 ** (semitones / 12), formants: 'keep' })
         const out = stretchAudio({ channels: [x], sampleRate }, whole(x.length), [], settings)[0]!
@@ -212,8 +223,7 @@ describe('a played line with Line', () => {
 
 describe('a played line with its envelope warped', () => {
   it.each(['keys', 'bowed', 'reed', 'sung'] as const)('keeps its level an octave up: %s', (instrument) => {
-    const { channels, sampleRate } = linePiece(instrument, instrument, 41)
-    const x = channels[0]!.subarray(0, 4 * sampleRate)
+    const { x, sampleRate } = lineOf(instrument)
     for (const method of ['chords', 'mix', 'grains'] as const) {
       const settings = sound({ method, pitch: 2, formants: 'keep' })
       const out = stretchAudio({ channels: [x], sampleRate }, whole(x.length), [], settings)[0]!
