@@ -77,6 +77,19 @@ describe('compiled inner loops', () => {
     for (let i = 0; i < n; i++) expect(error[order + i]).toBeCloseTo(x[order + i]!, 9)
   })
 
+  it('turn bins by as little as is asked for', () => {
+    const half = 16
+    const space = workspace(4 * half, 4)
+    const [now, by] = [space.floats(2 * half).fill(1), space.floats(2)]
+    const ends = space.ints(Int32Array.of(half))
+    // Its cosine is 1 in single precision.
+    const angle = 1e-4
+    by.set([Math.cos(angle), Math.sin(angle)])
+    space.run.turnBins(now.byteOffset, 1, half, ends.byteOffset, by.byteOffset, 1)
+    expect([...now.subarray(0, 2)]).toEqual([1, 1])
+    for (let k = 1; k < half; k++) expect(now[2 * k + 1]! - now[2 * k]!).toBeCloseTo(2 * angle, 6)
+  })
+
   it('widens every peak by one place', () => {
     for (const n of [1, 2, 3, 4, 5, 6, 9, 101]) {
       const { run, made } = arrays(2, n)

@@ -123,7 +123,7 @@ export function turnBins(now: usize, channels: i32, half: i32, ends: usize, turn
     const end = load<i32>(ends + at)
     const re = load<f32>(turns + (at << 1))
     const im = load<f32>(turns + (at << 1), 4)
-    if (re !== 1) for (let c: usize = 0; c < all; c += stride) rotate(now + c, start, end, re, im)
+    if (re !== 1 || im !== 0) for (let c: usize = 0; c < all; c += stride) rotate(now + c, start, end, re, im)
     start = end
   }
 }
