@@ -1,12 +1,12 @@
 // What is heard: the same samples as the export, gapless loops, a switch without a gap, the click.
-import { readFileSync } from 'node:fs'
+import { readFileSync, writeFileSync } from 'node:fs'
 import { expect, type Page } from '@playwright/test'
 import { readWav } from '../../src/core/audio/wav-read'
 import { db, locate, rms } from '../support/measure'
 import { test } from './kept'
 import { longFile } from './files'
 import { act, DEMO_EXTENT, exported, openDemo, saved, Stage } from './setup'
-import { listenFor, startTap, taken } from './tap'
+import { framesTaken, heardFor, listenFor, startTap, taken } from './tap'
 
 test.use({ ownScripts: true })
 
@@ -52,7 +52,7 @@ test('playback is the exported file, sample for sample', async ({ page }) => {
   await tapped(page)
   await page.keyboard.press('Home')
   await page.keyboard.press('Space')
-  await page.waitForTimeout(9000)
+  await heardFor(page, 6)
   const heard = await taken(page)
   await page.keyboard.press('Space')
   const file = await exported(page)
@@ -84,7 +84,7 @@ test('a loop goes round without a missing, doubled or faded sample', async ({ pa
   await page.keyboard.press('l')
   await page.keyboard.press('Home')
   await page.keyboard.press('Space')
-  await page.waitForTimeout(5500)
+  await heardFor(page, 5.3)
   const heard = (await taken(page))[0]!
   const length = Math.round(4.5 * BAR * RATE) - Math.round(4 * BAR * RATE)
   const start = heard.findIndex((v) => v !== 0) + 512
@@ -104,26 +104,27 @@ test('original and corrected switch without a gap, and original is the recording
   await tapped(page)
   await page.keyboard.press('Home')
   await page.keyboard.press('Space')
-  await page.waitForTimeout(1000)
+  await heardFor(page, 1)
   // Changed while it plays: the original of what is changed comes after the corrected, but it comes.
   await act(page, 'quantize')
   await page.waitForTimeout(1500)
+  const pressed = await framesTaken(page)
   await page.keyboard.press('c')
   await expect(page.getByRole('button', { name: 'original' })).toHaveAttribute('aria-pressed', 'true')
-  await page.waitForTimeout(3500)
+  await expect.poll(() => framesTaken(page)).toBeGreaterThan(pressed + 3.3 * RATE)
   const heard = (await taken(page))[0]!
   const drum = readWav(readFileSync('build/demo/slack-water-frame-drum.wav')).audio.channels[0]!
-  /** How far a second of what was heard, so long before the end, is from the recording. */
-  const fromDrum = (back: number): number => {
-    const from = heard.length - Math.round(back * RATE)
+  /** How far a second of what was heard, so long after the switch was asked for, is from the recording. */
+  const fromDrum = (after: number): number => {
+    const from = pressed + Math.round(after * RATE)
     const pattern = loudest(heard, from, from + RATE)
     const found = locate(heard, pattern, 2000, drum, Math.round(drum.length / 4), Math.round(drum.length / 4))
     return difference(heard, from, drum, found.at - (pattern - from), RATE)
   }
   // The change is heard before the switch; soon after the switch, where blocks were there before it, and later on,
   // the recording.
-  expect(fromDrum(4.7)).toBeGreaterThan(-40)
-  for (const back of [3, 1.4]) expect(fromDrum(back)).toBeLessThan(-90)
+  expect(fromDrum(-1.2)).toBeGreaterThan(-40)
+  for (const after of [0.5, 2.1]) expect(fromDrum(after)).toBeLessThan(-90)
   const begin = heard.findIndex((v) => v !== 0)
   let silent = 0
   let longest = 0
@@ -142,7 +143,7 @@ test('the click sounds on the beats, and never in a file', async ({ page }) => {
   await tapped(page)
   await page.keyboard.press('Home')
   await page.keyboard.press('Space')
-  await page.waitForTimeout(5000)
+  await heardFor(page, 4.5)
   const heard = (await taken(page))[0]!
   const starts: number[] = []
   for (let i = 1; i < heard.length; i++)
@@ -164,7 +165,7 @@ test('a bar is counted in with the click alone, then the music begins on its bea
   await tapped(page)
   await page.keyboard.press('Home')
   await page.keyboard.press('Space')
-  await page.waitForTimeout(5500)
+  await heardFor(page, 4)
   const heard = (await taken(page))[0]!
   const start = heard.findIndex((v) => Math.abs(v) > 0.02)
   const beat = (60 / 92) * RATE
@@ -192,7 +193,9 @@ test('the level shows what is heard, the playhead goes on and returns', async ({
 test('what was just dropped is heard while its frames are still made', async ({ page }) => {
   await listenFor(page)
   await page.goto('/')
-  await page.getByTestId('files').setInputFiles([longFile('Twenty minutes.wav', 20)])
+  const file = test.info().outputPath('Twenty minutes.wav')
+  writeFileSync(file, longFile('Twenty minutes.wav', 20).buffer)
+  await page.getByTestId('files').setInputFiles(file)
   await page.locator('[data-test="track"][data-drawn="true"]').waitFor()
   await page.locator('[data-action="play"]').click()
   const done = await page.evaluate(async () => {

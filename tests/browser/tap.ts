@@ -20,7 +20,7 @@ export async function listenFor(page: Page): Promise<void> {
 /** Starts recording everything that reaches the destination. */
 export const startTap = (page: Page): Promise<void> =>
   page.evaluate(async () => {
-    const w = window as never as { heard: AudioNode; taken: Float32Array[][] }
+    const w = window as never as { heard: AudioNode; taken: Float32Array[][]; sounding: number }
     const code = `registerProcessor('tap', class extends AudioWorkletProcessor {
       process(inputs) {
         const i = inputs[0]
@@ -34,10 +34,23 @@ export const startTap = (page: Page): Promise<void> =>
       tapped: true,
     })
     w.taken = []
-    tap.port.onmessage = (e: MessageEvent<Float32Array[]>) => w.taken.push(e.data)
+    w.sounding = 0
+    tap.port.onmessage = ({ data }: MessageEvent<Float32Array[]>) => {
+      w.taken.push(data)
+      if (w.sounding > 0 || data[0]!.some((v) => v !== 0)) w.sounding += data[0]!.length / context.sampleRate
+    }
     w.heard.connect(tap)
     tap.connect(context.destination)
   })
+
+/** Waits until so many seconds were taken since the first that were not silent. */
+export const heardFor = async (page: Page, seconds: number): Promise<void> => {
+  await page.waitForFunction((n) => (window as never as { sounding: number }).sounding >= n, seconds)
+}
+
+/** How many frames were taken so far. */
+export const framesTaken = (page: Page): Promise<number> =>
+  page.evaluate(() => (window as never as { taken: unknown[] }).taken.length * 128)
 
 /** Everything taken so far, two channels. */
 export async function taken(page: Page): Promise<Float32Array[]> {
