@@ -13,7 +13,7 @@ import { centsToRatio } from '../units'
 import { hashText } from '../hash'
 
 /** Bump when any rendering changes its samples. */
-const RENDER_VERSION = 12
+const RENDER_VERSION = 13
 
 /** A span of one performance with everything that shapes its samples; equal keys, equal samples. */
 export interface Piece {

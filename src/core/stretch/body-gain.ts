@@ -5,7 +5,7 @@ import type { Readable, Span } from './types'
 
 /** Most that a head's length is made up for in what follows it, as a factor: 0.8 dB; less than the least is left. */
 const MOST_MADE_UP = 1.096
-const LEAST_MADE_UP = 1.003
+export const LEAST_MADE_UP = 1.003
 /** How much of what follows is read for it, seconds. */
 const JUDGED = 2
 

@@ -10,13 +10,13 @@ const RATE = 44100
 const GAP = 0.3
 const COUNT = 8
 
-/** Bursts of noise that die away by 30 dB until the next, over a quiet room. */
-function bursts(): { channels: Float32Array[]; attacks: number[] } {
+/** Bursts of noise that die away by 30 dB until the next, or by more, over a quiet room. @param more dB a second */
+function bursts(more = 0): { channels: Float32Array[]; attacks: number[] } {
   const hiss = noise(0.2 + COUNT * GAP, RATE, 0.5, 9)
   const attacks = Array.from({ length: COUNT }, (_, k) => Math.round((0.1 + k * GAP) * RATE))
   const x = hiss.map((v, i) => {
     const last = attacks.filter((a) => a <= i).at(-1)
-    return v * (0.004 + (last === undefined ? 0 : 10 ** ((-30 / 20) * ((i - last) / (GAP * RATE)))))
+    return v * (0.004 + (last === undefined ? 0 : 10 ** ((-(30 / GAP + more) / 20) * ((i - last) / RATE))))
   })
   return { channels: [x], attacks }
 }
@@ -24,14 +24,18 @@ function bursts(): { channels: Float32Array[]; attacks: number[] } {
 describe('tails with Hits', () => {
   const { channels, attacks } = bursts()
   const x = channels[0]!
-  const render = (ratio: number, fill: 'mirror' | 'repeat'): Float32Array =>
+  const render = (
+    ratio: number,
+    fill: 'mirror' | 'repeat' = 'mirror',
+    of = { channels, attacks },
+  ): Float32Array =>
     stretchAudio(
-      { channels, sampleRate: RATE },
+      { channels: of.channels, sampleRate: RATE },
       [
         { source: 0, target: 0 },
         { source: x.length, target: Math.round(ratio * x.length) },
       ],
-      attacks,
+      of.attacks,
       { ...DEFAULT_STRETCH, method: 'hits', fill },
     )[0]!
 
@@ -66,6 +70,29 @@ describe('tails with Hits', () => {
       return db(rms(y, to - n, to + n) / rms(x, from - n, from + n))
     })
     expect(Math.abs(median(off))).toBeLessThan(1)
+  })
+
+  it.each([
+    [60, 1.25],
+    [60, 1.5],
+    [90, 1.25],
+    [90, 1.5],
+    [90, 2],
+  ])('keep the power of strokes that die away by %f dB a second more than these at %f', (more, ratio) => {
+    const tight = bursts(more)
+    const y = render(ratio, 'mirror', tight)
+    expect(Math.abs(db(rms(y, 0, y.length) / rms(tight.channels[0]!, 0, x.length)))).toBeLessThan(0.2)
+  })
+
+  it.each([1.25, 2])('do not raise a room that could not make up for the stroke, at %f', (ratio) => {
+    const dry = bursts(500)
+    const y = render(ratio, 'mirror', dry)
+    const n = Math.round(0.05 * RATE)
+    const off = dry.attacks.slice(0, -1).map((a) => {
+      const [from, to] = [a + Math.round(0.5 * GAP * RATE), Math.round((a + 0.5 * GAP * RATE) * ratio)]
+      return db(rms(y, to - n, to + n) / rms(dry.channels[0]!, from - n, from + n))
+    })
+    expect(Math.abs(median(off))).toBeLessThan(0.5)
   })
 
   it.each([0.8, 1.25, 1.5, 2])('at %f by mirror the strokes keep their power', (ratio) => {

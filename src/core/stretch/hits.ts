@@ -1,7 +1,7 @@
 // Hits: every attack sample for sample from the recording; only the tail after it is shortened or filled.
 import { energy } from '../dsp/energy'
 import { copyRange, sliceRange } from '../dsp/signal'
-import { madeUp } from './body-gain'
+import { LEAST_MADE_UP } from './body-gain'
 import { voiceOf } from './copy'
 import { levelCourse } from './course'
 import { crossfadeTo, fadeOut } from './joins'
@@ -58,8 +58,16 @@ const BEFORE = 0.024
 const SOFTER = -2
 const LOUDER = 1.4
 
-/** Most that a tail makes up for its attack, as a factor: 0.9 dB, so that it is within 1 dB of its mapped level. */
-const TAIL_MADE_UP = 1.109
+/** Most that a tail makes up for its attack, as factors: 0.9 dB softer where sounds are squeezed, 3 dB louder. */
+const TAIL_SOFTER = 1 / 1.109
+const TAIL_LOUDER = 1.41
+
+/**
+ * Gain of a tail that would need some gain to make up for its attack: the less the farther that is out of reach, as a room
+ * that is hardly heard after a stroke would only be pumped.
+ */
+const tailGain = (needed: number): number =>
+  needed <= TAIL_LOUDER ? Math.max(TAIL_SOFTER, needed) : Math.max(1, TAIL_LOUDER ** 2 / needed)
 
 /** How long the attack of a span keeps its level, samples. */
 const holdOf = (length: number, rate: number): number =>
@@ -135,8 +143,8 @@ const fillRepeat: Filling = (s, loop, out, at, end, gain) => {
 }
 
 /**
- * Makes the tail up for the level that its attack keeps whatever the length, by at most 0.9 dB, so that strokes which are
- * stretched or squeezed keep their power.
+ * Makes the tail up for the level that its attack keeps whatever the length, so that strokes which are stretched or squeezed
+ * keep their power: a stroke that lasts longer has more of a tail, and one cannot hear its attack twice.
  */
 function keepPower(source: Source, span: Span, out: readonly Float32Array[]): void {
   if (!span.attackAtStart) return
@@ -145,14 +153,24 @@ function keepPower(source: Source, span: Span, out: readonly Float32Array[]): vo
   // Before the next attack the level is the tail's own again.
   const last = length - (span.joinsEnd ? Math.round(BEFORE * source.sampleRate) : 0)
   if (last <= 2 * hold) return
-  const sum = (x: readonly Float32Array[], a: number, b: number): number =>
-    x.reduce((total, c) => total + energy(c, Math.max(0, a), Math.min(c.length, b)), 0)
-  const wanted = (sum(source.channels, from, to) * length) / (to - from)
-  const gain = madeUp(wanted, sum(out, 0, hold) + sum(out, last, length), sum(out, hold, last), TAIL_MADE_UP)
-  if (gain === 1) return
+  const share = (n: number): number => Math.min(1, (n - hold) / hold, (last - n) / hold)
+  const sum = (x: readonly Float32Array[], from: number, to: number): number =>
+    x.reduce((total, one) => total + energy(one, from, Math.min(one.length, to)), 0)
+  // With the gain on its way in and out, the power is a + 2 (g - 1) b + (g - 1)² c.
+  const a = sum(out, 0, length)
+  let [b, c] = [0, 0]
   for (const o of out)
-    for (let n = hold; n < last; n++)
-      o[n]! *= 1 + (gain - 1) * Math.min(1, (n - hold) / hold, (last - n) / hold)
+    for (let n = hold; n < last; n++) {
+      const w = share(n)
+      const heard = w * o[n]! ** 2
+      b += heard
+      c += w * heard
+    }
+  if (!(c > 0)) return
+  const wanted = (sum(source.channels, from, to) * length) / (to - from)
+  const kept = tailGain(1 + (Math.sqrt(Math.max(0, b * b - c * (a - wanted))) - b) / c)
+  if (Math.abs(Math.log(kept)) < Math.log(LEAST_MADE_UP)) return
+  for (const o of out) for (let n = hold; n < last; n++) o[n]! *= 1 + (kept - 1) * share(n)
 }
 
 /**
