@@ -5,7 +5,7 @@ import type { Readable, Span } from './types'
 
 /** Most that a head's length is made up for in what follows it, as a factor: 0.8 dB; less than the least is left. */
 const MOST_MADE_UP = 1.096
-export const LEAST_MADE_UP = 1.003
+const LEAST_MADE_UP = 1.003
 /** How much of what follows is read for it, seconds. */
 const JUDGED = 2
 
@@ -21,6 +21,51 @@ export function madeUp(wanted: number, head: number, body: number, most = MOST_M
   if (Math.abs(Math.log(gain)) < Math.log(LEAST_MADE_UP)) return 1
   return Math.min(most, Math.max(1 / most, gain))
 }
+
+/**
+ * Makes a part of a span as loud as the whole needs it for its power.
+ *
+ * @param out the span, all channels; changed in place
+ * @param wanted its energy, all channels
+ * @param from, to the part that may change, samples; the gain goes in and out over `ramp` samples each
+ * @param gainOf what is applied of the gain that would be needed
+ */
+export function keepPower(
+  out: readonly Float32Array[],
+  wanted: number,
+  from: number,
+  to: number,
+  ramp: number,
+  gainOf: (needed: number) => number,
+): void {
+  if (to - from <= ramp) return
+  const share = (n: number): number => Math.min(1, (n - from) / ramp, (to - n) / ramp)
+  // With the gain on its way in and out, the energy is a + 2 (g - 1) b + (g - 1)² c.
+  const a = out.reduce((sum, x) => sum + energy(x), 0)
+  let [b, c] = [0, 0]
+  for (const o of out)
+    for (let n = from; n < to; n++) {
+      const w = share(n)
+      const heard = w * o[n]! ** 2
+      b += heard
+      c += w * heard
+    }
+  if (!(c > 0)) return
+  const gain = gainOf(1 + (Math.sqrt(Math.max(0, b * b - c * (a - wanted))) - b) / c)
+  if (Math.abs(Math.log(gain)) < Math.log(LEAST_MADE_UP)) return
+  for (const o of out) for (let n = from; n < to; n++) o[n]! *= 1 + (gain - 1) * share(n)
+}
+
+/** What is off by less than this is left, as a factor: 0.12 dB. */
+const LEFT = 1.014
+
+/** Of the gain needed what is more than 0.12 dB, and at most 0.8, either way. */
+export const slightly = (needed: number): number =>
+  needed > LEFT
+    ? Math.min(MOST_MADE_UP, needed / LEFT)
+    : needed < 1 / LEFT
+      ? Math.max(1 / MOST_MADE_UP, needed * LEFT)
+      : 1
 
 /**
  * Gain of a body that follows an attack's head.

@@ -1,5 +1,7 @@
 // Chords: a phase vocoder between attacks; the attacks themselves are the recording's own samples.
+import { energy } from '../dsp/energy'
 import { copyRange } from '../dsp/signal'
+import { keepPower, slightly } from './body-gain'
 import { rangeOf } from './copy'
 import { hits } from './hits'
 import { crossfadeTo } from './joins'
@@ -24,6 +26,13 @@ const HEAD_FADE = 4
 /** Crossfade into the recording before an attack, and what is verbatim between the two, ms. */
 const TAIL_FADE = 10
 const TAIL = 1.5
+
+/**
+ * In spans up to this long few frames lie apart from both attacks, so that nothing keeps the level of their bodies; it is
+ * put right afterwards. Over so much its gain goes in and out; seconds.
+ */
+const SHORT = 0.5
+const RAMP = 0.008
 
 /** Power of two nearest to some seconds, or the largest that fits a span; undefined when none does. */
 function sizeFor(seconds: number, span: Span, rate: number): number | undefined {
@@ -135,28 +144,46 @@ function chordsVoice(
     return out
   }
 
+  const read = (out: readonly Float32Array[], at: number, count: number): void => {
+    for (let done = 0; done < count;) {
+      const left = count - done
+      if (position < l.head) {
+        const n = Math.min(left, l.head - position)
+        readHead(out, at + done, n)
+        position += n
+        done += n
+      } else if (position < tailStart) {
+        const n = Math.min(left, tailStart - position)
+        body(out, at + done, n)
+        position += n
+        done += n
+      } else {
+        ending ??= makeEnding()
+        const from = position - tailStart
+        ending.forEach((x, c) => out[c]!.set(x.subarray(from, from + left), at + done))
+        position += left
+        done += left
+      }
+    }
+  }
+  if (!span.attackAtStart || span.length > SHORT * source.sampleRate) return { pull: read }
+
+  /** All of a short span, which is as loud as it should be by what came of it. */
+  const makeWhole = (): Float32Array[] => {
+    const whole = planar(span.length)
+    read(whole, 0, span.length)
+    const recorded = rangeOf(source, span.from, span.to).reduce((sum, x) => sum + energy(x), 0)
+    const wanted = (recorded * span.length) / (span.to - span.from)
+    keepPower(whole, wanted, l.head, span.length - l.tail, Math.round(RAMP * source.sampleRate), slightly)
+    return whole
+  }
+  let whole: Float32Array[] | undefined
+  let given = 0
   return {
     pull(out, at, count) {
-      for (let done = 0; done < count;) {
-        const left = count - done
-        if (position < l.head) {
-          const n = Math.min(left, l.head - position)
-          readHead(out, at + done, n)
-          position += n
-          done += n
-        } else if (position < tailStart) {
-          const n = Math.min(left, tailStart - position)
-          body(out, at + done, n)
-          position += n
-          done += n
-        } else {
-          ending ??= makeEnding()
-          const from = position - tailStart
-          ending.forEach((x, c) => out[c]!.set(x.subarray(from, from + left), at + done))
-          position += left
-          done += left
-        }
-      }
+      whole ??= makeWhole()
+      whole.forEach((x, c) => out[c]!.set(x.subarray(given, given + count), at))
+      given += count
     },
   }
 }

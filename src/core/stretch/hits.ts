@@ -1,7 +1,7 @@
 // Hits: every attack sample for sample from the recording; only the tail after it is shortened or filled.
 import { energy } from '../dsp/energy'
 import { copyRange, sliceRange } from '../dsp/signal'
-import { LEAST_MADE_UP } from './body-gain'
+import { keepPower } from './body-gain'
 import { voiceOf } from './copy'
 import { levelCourse } from './course'
 import { crossfadeTo, fadeOut } from './joins'
@@ -146,31 +146,14 @@ const fillRepeat: Filling = (s, loop, out, at, end, gain) => {
  * Makes the tail up for the level that its attack keeps whatever the length, so that strokes which are stretched or squeezed
  * keep their power: a stroke that lasts longer has more of a tail, and one cannot hear its attack twice.
  */
-function keepPower(source: Source, span: Span, out: readonly Float32Array[]): void {
+function makeUp(source: Source, span: Span, out: readonly Float32Array[]): void {
   if (!span.attackAtStart) return
   const { from, to, length } = span
   const hold = holdOf(length, source.sampleRate)
   // Before the next attack the level is the tail's own again.
   const last = length - (span.joinsEnd ? Math.round(BEFORE * source.sampleRate) : 0)
-  if (last <= 2 * hold) return
-  const share = (n: number): number => Math.min(1, (n - hold) / hold, (last - n) / hold)
-  const sum = (x: readonly Float32Array[], from: number, to: number): number =>
-    x.reduce((total, one) => total + energy(one, from, Math.min(one.length, to)), 0)
-  // With the gain on its way in and out, the power is a + 2 (g - 1) b + (g - 1)² c.
-  const a = sum(out, 0, length)
-  let [b, c] = [0, 0]
-  for (const o of out)
-    for (let n = hold; n < last; n++) {
-      const w = share(n)
-      const heard = w * o[n]! ** 2
-      b += heard
-      c += w * heard
-    }
-  if (!(c > 0)) return
-  const wanted = (sum(source.channels, from, to) * length) / (to - from)
-  const kept = tailGain(1 + (Math.sqrt(Math.max(0, b * b - c * (a - wanted))) - b) / c)
-  if (Math.abs(Math.log(kept)) < Math.log(LEAST_MADE_UP)) return
-  for (const o of out) for (let n = hold; n < last; n++) o[n]! *= 1 + (kept - 1) * share(n)
+  const recorded = source.channels.reduce((sum, x) => sum + energy(x, from, Math.min(x.length, to)), 0)
+  keepPower(out, (recorded * length) / (to - from), hold, last, hold, tailGain)
 }
 
 /**
@@ -210,13 +193,13 @@ function renderHits(source: Source, span: Span, settings: StretchSettings): Floa
       applyGain(out, 0, at, from, gain)
       const fill = settings.fill === 'mirror' ? fillMirror : fillRepeat
       fill(source, loop, out, at, length, gain)
-      keepPower(source, span, out)
+      makeUp(source, span, out)
     }
   } else if (copied < length || length < body) {
     // Squeezed: what the fade below starts from is the recording running on.
     source.channels.forEach((c, i) => copyRange(c, from + copied, from + length, out[i]!, copied))
     applyGain(out, 0, length, from, gain)
-    keepPower(source, span, out)
+    makeUp(source, span, out)
   }
   crossfadeTo(out, gapEnd, lead, source.channels, to - lead)
   return out
