@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest'
 import { rms } from '../../../tests/support/measure'
 import { sine, struck } from '../../../tests/support/signals'
-import { bodyGain } from './body-gain'
+import { bodyGain, keepPower, mappedEnergy } from './body-gain'
 import { stretchAudio } from './stretch'
 import { DEFAULT_STRETCH, type Readable, type Span } from './types'
 
@@ -66,5 +66,58 @@ describe('the gain after an attack', () => {
     ]
     const [y] = stretchAudio({ channels, sampleRate: RATE }, map, attacks, { ...DEFAULT_STRETCH, method })
     expect(Math.abs(20 * Math.log10(rms(y!) / rms(x)))).toBeLessThan(0.1)
+  })
+})
+
+/** Strokes whose pitch falls from 200 Hz to 45 within a few periods, 170 ms apart, over a low tone. */
+function falling(): { channels: Float32Array[]; attacks: number[] } {
+  const attacks = Array.from({ length: 24 }, (_, k) => Math.round((0.1 + 0.17 * k) * RATE))
+  const x = sine(61, 4.2, RATE, 0.1)
+  for (const a of attacks)
+    for (let i = 0; i < 0.15 * RATE; i++) {
+      const t = i / RATE
+      const turns = 45 * t + 155 * 0.03 * (1 - Math.exp(-t / 0.03))
+      x[a + i]! += 0.6 * Math.exp(-t / 0.05) * Math.sin(2 * Math.PI * turns)
+    }
+  return { channels: [x], attacks }
+}
+
+describe('short spans', () => {
+  it.each([
+    ['chords', 0.75],
+    ['chords', 1.25],
+    ['chords', 1.5],
+    ['mix', 0.75],
+    ['mix', 1.25],
+    ['mix', 1.5],
+  ] as const)('of strokes that fall in pitch keep their level with %s at %f', (method, ratio) => {
+    const { channels, attacks } = falling()
+    const x = channels[0]!
+    const map = [
+      { source: 0, target: 0 },
+      { source: x.length, target: Math.round(x.length * ratio) },
+    ]
+    const [y] = stretchAudio({ channels, sampleRate: RATE }, map, attacks, { ...DEFAULT_STRETCH, method })
+    expect(Math.abs(20 * Math.log10(rms(y!) / rms(x)))).toBeLessThan(0.2)
+  })
+
+  it('have the energy that their map gives each part, at one speed or at several', () => {
+    const recorded = [new Float32Array(1000).map((_, i) => (i < 500 ? 2 : 1))]
+    expect(mappedEnergy(recorded, span(1500))).toBeCloseTo(1.5 * (4 * 500 + 500), 6)
+    // Two thirds of the time go to the first half.
+    const share = (n: number): number => (n < 1000 ? n / 2000 : 0.5 + (n - 1000) / 1000)
+    expect(mappedEnergy(recorded, { ...span(1500), share })).toBeCloseTo(4 * 1000 + 500, 6)
+  })
+
+  it('have a part changed until all is as it should be, and nothing else', () => {
+    const out = [new Float32Array(1000).map((_, i) => (i < 200 ? 2 : 1))]
+    const before = out[0]!.slice()
+    keepPower(out, 1500, 200, 900, 100, (needed) => needed)
+    const after = out[0]!
+    expect(after.reduce((sum, v) => sum + v * v, 0)).toBeCloseTo(1500, 1)
+    expect(after.subarray(0, 200)).toEqual(before.subarray(0, 200))
+    expect(after.subarray(900)).toEqual(before.subarray(900))
+    const steps = after.subarray(200).map((v, i) => Math.abs(v - after[200 + Math.max(0, i - 1)]!))
+    expect(Math.max(...steps)).toBeLessThan(0.01)
   })
 })

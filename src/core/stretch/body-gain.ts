@@ -23,10 +23,27 @@ export function madeUp(wanted: number, head: number, body: number, most = MOST_M
 }
 
 /**
+ * Energy that a span has when every part of it sounds with the power it was recorded with, for as long as the map puts
+ * there.
+ *
+ * @param recorded the span's samples, all channels
+ */
+export function mappedEnergy(recorded: readonly Float32Array[], { length, share }: Span): number {
+  const count = recorded[0]!.length
+  if (!share) return (recorded.reduce((sum, x) => sum + energy(x), 0) * length) / count
+  let sum = 0
+  for (let n = 0; n < length; n++) {
+    const at = Math.min(count - 1, Math.floor(share(n) * count))
+    for (const x of recorded) sum += x[at]! ** 2
+  }
+  return sum
+}
+
+/**
  * Makes a part of a span as loud as the whole needs it for its power.
  *
  * @param out the span, all channels; changed in place
- * @param wanted its energy, all channels
+ * @param wanted energy of all of it, all channels
  * @param from, to the part that may change, samples; the gain goes in and out over `ramp` samples each
  * @param gainOf what is applied of the gain that would be needed
  */

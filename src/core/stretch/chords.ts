@@ -1,7 +1,6 @@
 // Chords: a phase vocoder between attacks; the attacks themselves are the recording's own samples.
-import { energy } from '../dsp/energy'
 import { copyRange } from '../dsp/signal'
-import { keepPower, slightly } from './body-gain'
+import { keepPower, mappedEnergy, slightly } from './body-gain'
 import { rangeOf } from './copy'
 import { hits } from './hits'
 import { crossfadeTo } from './joins'
@@ -172,8 +171,7 @@ function chordsVoice(
   const makeWhole = (): Float32Array[] => {
     const whole = planar(span.length)
     read(whole, 0, span.length)
-    const recorded = rangeOf(source, span.from, span.to).reduce((sum, x) => sum + energy(x), 0)
-    const wanted = (recorded * span.length) / (span.to - span.from)
+    const wanted = mappedEnergy(rangeOf(source, span.from, span.to), span)
     keepPower(whole, wanted, l.head, span.length - l.tail, Math.round(RAMP * source.sampleRate), slightly)
     return whole
   }

@@ -1,7 +1,6 @@
 // Hits: every attack sample for sample from the recording; only the tail after it is shortened or filled.
-import { energy } from '../dsp/energy'
 import { copyRange, sliceRange } from '../dsp/signal'
-import { keepPower } from './body-gain'
+import { keepPower, mappedEnergy } from './body-gain'
 import { voiceOf } from './copy'
 import { levelCourse } from './course'
 import { crossfadeTo, fadeOut } from './joins'
@@ -152,8 +151,11 @@ function makeUp(source: Source, span: Span, out: readonly Float32Array[]): void 
   const hold = holdOf(length, source.sampleRate)
   // Before the next attack the level is the tail's own again.
   const last = length - (span.joinsEnd ? Math.round(BEFORE * source.sampleRate) : 0)
-  const recorded = source.channels.reduce((sum, x) => sum + energy(x, from, Math.min(x.length, to)), 0)
-  keepPower(out, (recorded * length) / (to - from), hold, last, hold, tailGain)
+  const wanted = mappedEnergy(
+    source.channels.map((x) => sliceRange(x, from, to)),
+    span,
+  )
+  keepPower(out, wanted, hold, last, hold, tailGain)
 }
 
 /**
