@@ -102,11 +102,12 @@ describe('short spans', () => {
   })
 
   it('have the energy that their map gives each part, at one speed or at several', () => {
-    const recorded = [new Float32Array(1000).map((_, i) => (i < 500 ? 2 : 1))]
-    expect(mappedEnergy(recorded, span(1500))).toBeCloseTo(1.5 * (4 * 500 + 500), 6)
+    const recorded = [new Float32Array(3000).map((_, i) => (i < 1000 ? 9 : i < 1500 ? 2 : i < 2000 ? 1 : 9))]
+    const part = { ...span(1500), from: 1000, to: 2000 }
+    expect(mappedEnergy(recorded, part)).toBeCloseTo(1.5 * (4 * 500 + 500), 6)
     // Two thirds of the time go to the first half.
     const share = (n: number): number => (n < 1000 ? n / 2000 : 0.5 + (n - 1000) / 1000)
-    expect(mappedEnergy(recorded, { ...span(1500), share })).toBeCloseTo(4 * 1000 + 500, 6)
+    expect(mappedEnergy(recorded, { ...part, share })).toBeCloseTo(4 * 1000 + 500, 6)
   })
 
   it('have a part changed until all is as it should be, and nothing else', () => {

@@ -26,15 +26,16 @@ export function madeUp(wanted: number, head: number, body: number, most = MOST_M
  * Energy that a span has when every part of it sounds with the power it was recorded with, for as long as the map puts
  * there.
  *
- * @param recorded the span's samples, all channels
+ * @param recorded the recording, all channels
  */
-export function mappedEnergy(recorded: readonly Float32Array[], { length, share }: Span): number {
-  const count = recorded[0]!.length
-  if (!share) return (recorded.reduce((sum, x) => sum + energy(x), 0) * length) / count
+export function mappedEnergy(recorded: readonly Float32Array[], { from, to, length, share }: Span): number {
+  const count = to - from
+  const [first, last] = [Math.max(0, from), Math.min(recorded[0]!.length, to)]
+  if (!share) return (recorded.reduce((sum, x) => sum + energy(x, first, last), 0) * length) / count
   let sum = 0
   for (let n = 0; n < length; n++) {
-    const at = Math.min(count - 1, Math.floor(share(n) * count))
-    for (const x of recorded) sum += x[at]! ** 2
+    const place = from + Math.min(count - 1, Math.floor(share(n) * count))
+    for (const x of recorded) sum += (x[place] ?? 0) ** 2
   }
   return sum
 }
@@ -57,20 +58,30 @@ export function keepPower(
 ): void {
   if (to - from <= ramp) return
   const share = (n: number): number => Math.min(1, (n - from) / ramp, (to - n) / ramp)
+  // Between the ramps all of the gain counts.
+  const rest = to - ramp > from + ramp ? from + ramp : to
+  const again = rest < to ? to - ramp : to
+  const sum = (first: number, last: number): number =>
+    out.reduce((total, x) => total + energy(x, first, last), 0)
   // With the gain on its way in and out, the energy is a + 2 (g - 1) b + (g - 1)² c.
-  const a = out.reduce((sum, x) => sum + energy(x), 0)
-  let [b, c] = [0, 0]
+  const a = sum(0, out[0]!.length)
+  let b = sum(rest, again)
+  let c = b
   for (const o of out)
-    for (let n = from; n < to; n++) {
+    for (let n = from; n < to; n = n + 1 === rest ? again : n + 1) {
       const w = share(n)
-      const heard = w * o[n]! ** 2
+      const heard = w * o[n]! * o[n]!
       b += heard
       c += w * heard
     }
   if (!(c > 0)) return
   const gain = gainOf(1 + (Math.sqrt(Math.max(0, b * b - c * (a - wanted))) - b) / c)
   if (Math.abs(Math.log(gain)) < Math.log(LEAST_MADE_UP)) return
-  for (const o of out) for (let n = from; n < to; n++) o[n]! *= 1 + (gain - 1) * share(n)
+  for (const o of out) {
+    for (let n = from; n < rest; n++) o[n]! *= 1 + (gain - 1) * share(n)
+    for (let n = rest; n < again; n++) o[n]! *= gain
+    for (let n = again; n < to; n++) o[n]! *= 1 + (gain - 1) * share(n)
+  }
 }
 
 /** What is off by less than this is left, as a factor: 0.12 dB. */

@@ -171,7 +171,7 @@ function chordsVoice(
   const makeWhole = (): Float32Array[] => {
     const whole = planar(span.length)
     read(whole, 0, span.length)
-    const wanted = mappedEnergy(rangeOf(source, span.from, span.to), span)
+    const wanted = mappedEnergy(recording.channels, span)
     keepPower(whole, wanted, l.head, span.length - l.tail, Math.round(RAMP * source.sampleRate), slightly)
     return whole
   }

@@ -147,15 +147,11 @@ const fillRepeat: Filling = (s, loop, out, at, end, gain) => {
  */
 function makeUp(source: Source, span: Span, out: readonly Float32Array[]): void {
   if (!span.attackAtStart) return
-  const { from, to, length } = span
+  const { length } = span
   const hold = holdOf(length, source.sampleRate)
   // Before the next attack the level is the tail's own again.
   const last = length - (span.joinsEnd ? Math.round(BEFORE * source.sampleRate) : 0)
-  const wanted = mappedEnergy(
-    source.channels.map((x) => sliceRange(x, from, to)),
-    span,
-  )
-  keepPower(out, wanted, hold, last, hold, tailGain)
+  keepPower(out, mappedEnergy(source.channels, span), hold, last, hold, tailGain)
 }
 
 /**
