@@ -58,7 +58,7 @@ async function quality(title: string, signals: readonly Signal[]): Promise<void>
       ...s.methods.map((m): [string, Stretching] => [m, ours(m)]),
       ...Object.entries(others),
     ]
-    for (const ratio of s.methods.includes('chords') ? [0.75, RATIO, 1.5] : [RATIO])
+    for (const ratio of s.methods.join() === 'line' ? [RATIO] : [0.75, RATIO, 1.5])
       for (const [name, stretch] of entries) {
         const y = stretch(piece.channels, RATE, ratio)[0]!
         const d = spectralDistance(x, y, ratio)
