@@ -84,6 +84,19 @@ describe('tails with Hits', () => {
     expect(Math.abs(db(rms(y, 0, y.length) / rms(tight.channels[0]!, 0, x.length)))).toBeLessThan(0.2)
   })
 
+  it.each([0.6, 1.25, 1.5, 2])('do not raise a click that is not marked, at %f', (ratio) => {
+    const loudest = (y: Float32Array): number => y.reduce((m, v) => Math.max(m, Math.abs(v)), 0)
+    const clicks = bursts(60)
+    const one = clicks.channels[0]!
+    const most = loudest(one)
+    for (const a of clicks.attacks) {
+      const at = a + Math.round(0.15 * RATE)
+      for (let i = at; i < at + 30; i++) one[i] = i % 2 === 0 ? most : -most
+    }
+    const y = render(ratio, 'mirror', clicks)
+    expect(db(loudest(y) / most)).toBeLessThan(0.01)
+  })
+
   it.each([1.25, 2])('do not raise a room that could not make up for the stroke, at %f', (ratio) => {
     const dry = bursts(500)
     const y = render(ratio, 'mirror', dry)

@@ -154,6 +154,28 @@ function makeUp(source: Source, span: Span, out: readonly Float32Array[]): void 
   keepPower(out, mappedEnergy(source.channels, span), hold, last, hold, tailGain)
 }
 
+/** Where a tail would be louder than all of its stroke, it is lowered for this long on either side, seconds. */
+const LOWERED = 0.005
+
+/** Keeps what is filled and made louder, a click in a tail say, from being louder than anything of the span was. */
+function keepPeak(source: Source, span: Span, out: readonly Float32Array[]): void {
+  let top = 0
+  for (const x of source.channels)
+    for (let i = Math.max(0, span.from); i < Math.min(x.length, span.to); i++)
+      top = Math.max(top, Math.abs(x[i]!))
+  const reach = Math.round(LOWERED * source.sampleRate)
+  for (const o of out)
+    for (let n = 0; n < span.length; n++) {
+      const here = Math.abs(o[n]!)
+      if (here <= top) continue
+      const less = 1 - top / here
+      for (let i = Math.max(0, n - reach); i < Math.min(span.length, n + reach); i++) {
+        const gain = 1 - less * Math.cos((Math.PI * (i - n)) / (2 * reach)) ** 2
+        for (const x of out) x[i]! *= gain
+      }
+    }
+}
+
 /**
  * Renders a span by copying its attack and filling or shortening what follows.
  *
@@ -192,12 +214,14 @@ function renderHits(source: Source, span: Span, settings: StretchSettings): Floa
       const fill = settings.fill === 'mirror' ? fillMirror : fillRepeat
       fill(source, loop, out, at, length, gain)
       makeUp(source, span, out)
+      keepPeak(source, span, out)
     }
   } else if (copied < length || length < body) {
     // Squeezed: what the fade below starts from is the recording running on.
     source.channels.forEach((c, i) => copyRange(c, from + copied, from + length, out[i]!, copied))
     applyGain(out, 0, length, from, gain)
     makeUp(source, span, out)
+    keepPeak(source, span, out)
   }
   crossfadeTo(out, gapEnd, lead, source.channels, to - lead)
   return out
