@@ -161,14 +161,17 @@ const LOWERED = 0.005
 function keepPeak(source: Source, span: Span, out: readonly Float32Array[]): void {
   let top = 0
   for (const x of source.channels)
-    for (let i = Math.max(0, span.from); i < Math.min(x.length, span.to); i++)
-      top = Math.max(top, Math.abs(x[i]!))
+    for (let i = Math.max(0, span.from), end = Math.min(x.length, span.to); i < end; i++) {
+      const v = x[i]!
+      if (v > top) top = v
+      else if (-v > top) top = -v
+    }
   const reach = Math.round(LOWERED * source.sampleRate)
   for (const o of out)
     for (let n = 0; n < span.length; n++) {
-      const here = Math.abs(o[n]!)
-      if (here <= top) continue
-      const less = 1 - top / here
+      const v = o[n]!
+      if (v <= top && -v <= top) continue
+      const less = 1 - top / Math.abs(v)
       for (let i = Math.max(0, n - reach); i < Math.min(span.length, n + reach); i++) {
         const gain = 1 - less * Math.cos((Math.PI * (i - n)) / (2 * reach)) ** 2
         for (const x of out) x[i]! *= gain
