@@ -12,14 +12,14 @@ const JUDGED = 2
 /**
  * Factor by which a body makes up for its head, so that both together have the energy wanted.
  *
- * @param head, body energies as they are; @param most greatest factor either way
+ * @param head, body energies as they are
  * @returns exactly 1 where next to nothing is to be made up for
  */
-export function madeUp(wanted: number, head: number, body: number, most = MOST_MADE_UP): number {
+function madeUp(wanted: number, head: number, body: number): number {
   if (!(body > 0)) return 1
   const gain = Math.sqrt(Math.max(0, (wanted - head) / body))
   if (Math.abs(Math.log(gain)) < Math.log(LEAST_MADE_UP)) return 1
-  return Math.min(most, Math.max(1 / most, gain))
+  return Math.min(MOST_MADE_UP, Math.max(1 / MOST_MADE_UP, gain))
 }
 
 /**
