@@ -5,6 +5,7 @@ import type { TempoMap } from '../music/tempo-map'
 import { audibleTracks, findClip, linkedClips, mapContext } from '../session/find'
 import type { Clip, Recording, Session, Track } from '../session/types'
 import { cornersAfterAttacks } from '../stretch/corners'
+import { led } from '../stretch/leads'
 import { isReshaped, isVerbatim, protectsLater, spansOf } from '../stretch/spans'
 import { DEFAULT_STRETCH, type Quality, type Span, type StretchSettings } from '../stretch/types'
 import { clipMap } from '../timing/clip-map'
@@ -13,7 +14,7 @@ import { centsToRatio } from '../units'
 import { hashText } from '../hash'
 
 /** Bump when any rendering changes its samples. */
-const RENDER_VERSION = 13
+const RENDER_VERSION = 14
 
 /** A span of one performance with everything that shapes its samples; equal keys, equal samples. */
 export interface Piece {
@@ -203,8 +204,11 @@ class KeyedPiece implements Piece {
 
 /** A span in a few characters. */
 function spanKey(s: Span): string {
-  const flags = [s.attackAtStart, s.attackAtEnd, s.joinsStart, s.joinsEnd].map(Number).join('')
-  return `${s.from} ${s.to} ${s.length} ${flags}${s.curve ? JSON.stringify(s.curve) : ''}`
+  const flags = [s.attackAtStart, s.attackAtEnd, s.joinsStart, s.joinsEnd, s.ringsOn]
+    .map((f) => (f ? 1 : 0))
+    .join('')
+  const curve = s.curve ? JSON.stringify(s.curve) : ''
+  return `${s.from} ${s.to} ${s.length} ${flags} ${s.lead?.ringsOn ?? ''}${curve}`
 }
 
 function planClip(
@@ -228,7 +232,7 @@ function planClip(
   const settled = cornersAfterAttacks(whole, struck, session.sampleRate, pins)
   const map = isReshaped(settings) ? settled : splitCopies(settled, session.sampleRate)
   const attacks = thin(struck, map, session.sampleRate)
-  const spans = spansOf(map, attacks, isReshaped(settings))
+  const spans = led(spansOf(map, attacks, isReshaped(settings)), map, settings, session.sampleRate)
   const before = group.slice(
     0,
     group.findIndex((c) => c.id === clip.id),

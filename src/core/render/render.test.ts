@@ -3,6 +3,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { slackWater } from '../../../demo/slack-water'
 import { quantizedDemo } from '../../../tests/support/demo-quantize'
+import { toneUnderHats } from '../../../tests/support/hats'
 import { locate, percentile } from '../../../tests/support/measure'
 import { noise, strokes, struck } from '../../../tests/support/signals'
 import { measure } from '../analysis/analyse'
@@ -82,6 +83,29 @@ it('later attacks of one event begin pieces of their own in Hits only', () => {
   }
   expect(spans('hits')).toEqual([0, 1000, 1025, 2000])
   expect(spans('chords')).toEqual([0, 1000, 2000])
+})
+
+it('pieces that tones ring on into are told apart by what is before them', () => {
+  const a = toneUnderHats(220, 1.9, 44100, -12)
+  const l = load([a], 'chords')
+  const last = a.attacks[a.attacks.length - 1]!
+  const moved = moveNote(l.session, 't0-1', samples(last), beats((last / 44100) * 2 + 0.3), [])
+  const keys = (without: number) =>
+    new Map(
+      planSession(moved, (id) => l.findings.get(id)!.filter((t) => t.at !== without), {
+        quality: 'fine',
+      }).clips[0]!.placed.map(({ piece }) => [piece.span.from, piece.key] as const),
+    )
+  const all = keys(-1)
+  const places = [...all.keys()]
+  const [early, left, next, later] = [1, 3, 4, 6].map((i) => places[i]!) as [number, number, number, number]
+  const less = keys(left)
+  expect(less.get(early)).toBe(all.get(early))
+  expect(all.has(left) && !less.has(left)).toBe(true)
+  for (const place of [next, later]) {
+    expect(less.has(place)).toBe(true)
+    expect(less.get(place)).not.toBe(all.get(place))
+  }
 })
 
 const same = (a: Float32Array, b: Float32Array): boolean =>

@@ -5,6 +5,7 @@ import { rangeOf } from './copy'
 import { hits } from './hits'
 import { crossfadeTo } from './joins'
 import { OVERLAP } from './layer'
+import { leave, leftBy, ringingAt, type Ringing } from './ringing'
 import { vocoder, type Band, type Layout } from './vocoder'
 import type { Bands } from './bands'
 import type { Method, Quality, Readable, Source, Span, StretchSettings, Voice } from './types'
@@ -22,6 +23,8 @@ const LEAST_WINDOW = 256
 /** Verbatim recording after an attack, the crossfade at its end included, ms: as long as a quick strum. */
 const HEAD = 24
 const HEAD_FADE = 4
+/** Samples made at a time of spans that only lead to another. */
+const APART = 16384
 /** Crossfade into the recording before an attack, and what is verbatim between the two, ms. */
 const TAIL_FADE = 10
 const TAIL = 1.5
@@ -89,14 +92,15 @@ export function vocoded(
   if (first && last) {
     const layout = layoutOf(sampleRate, span, first, last)
     // With windows of one length there is nothing to part.
+    const start = startOf(source, span, settings, seconds, parted)
     if (!parted || first === last)
-      return chordsVoice(source, [{ source: plain(source), size: first }], 0, span, layout)
+      return chordsVoice(source, [{ source: plain(source), size: first }], 0, span, settings, layout, start)
     const { low, high, cutoff } = parted(source)
     const bands = [
       { source: low, size: first },
       { source: high, size: last },
     ]
-    return chordsVoice(source, bands, cutoff, span, layout)
+    return chordsVoice(source, bands, cutoff, span, settings, layout, start)
   }
   // Too short for a window: so short that it can be read as a whole.
   const margin = Math.round(0.01 * sampleRate)
@@ -105,39 +109,75 @@ export function vocoded(
   return hits({ sampleRate, channels }, inside, { ...settings, fill: 'mirror', tail: 100 })
 }
 
+/** What rings on from the span before; undefined when nothing does. */
+function startOf(
+  source: Source,
+  { lead }: Span,
+  settings: StretchSettings,
+  ...how: [seconds: readonly number[], parted?: (source: Source) => Bands]
+): Ringing | undefined {
+  if (!lead) return undefined
+  return leftBy(source, lead, settings, () => {
+    const voice = vocoded(source, lead, settings, ...how)
+    const block = source.channels.map(() => new Float32Array(APART))
+    for (let left = lead.length; left > 0; left -= APART) voice.pull(block, 0, Math.min(APART, left))
+  })
+}
+
 function chordsVoice(
   recording: Source,
   bands: readonly Band[],
   cutoff: number,
   span: Span,
+  settings: StretchSettings,
   l: Layout,
+  start: Ringing | undefined,
 ): Voice {
   const source = plain(recording)
   const channelCount = source.count
-  const body = vocoder(bands, cutoff, span, l)
+  const body = vocoder(bands, cutoff, span, l, start?.turned)
   const planar = (n: number) => Array.from({ length: channelCount }, () => new Float32Array(n))
   const tailStart = span.length - l.tail - l.tailFade
   let position = 0
+  let head: Float32Array[] | undefined
   let ending: Float32Array[] | undefined
 
   /** The head: verbatim, fading into the body at its end. */
   const readHead = (out: readonly Float32Array[], at: number, count: number): void => {
     const stretched = planar(count)
-    body(stretched, 0, count)
-    const copied = rangeOf(source, span.from + position, span.from + position + count)
+    body.read(stretched, 0, count)
+    head ??= start
+      ? start.around.map((x) => x.subarray(start.before, start.before + l.head))
+      : rangeOf(source, span.from, span.from + l.head)
     for (let i = 0; i < count; i++) {
       // In phase by construction, so gains that sum to one.
       const x = Math.min(1, Math.max(0, (position + i - (l.head - l.headFade) + 0.5) / l.headFade))
       for (let c = 0; c < channelCount; c++)
-        out[c]![at + i] = x === 0 ? copied[c]![i]! : (1 - x) * copied[c]![i]! + x * stretched[c]![i]!
+        out[c]![at + i] =
+          x === 0 ? head[c]![position + i]! : (1 - x) * head[c]![position + i]! + x * stretched[c]![i]!
     }
+  }
+
+  /** The recording from a sample to the span's end, with what rings on there turned as it sounds. */
+  const ended = (from: number): Float32Array[] => {
+    if (!span.ringsOn) return rangeOf(source, from, span.to)
+    const before = span.to - from
+    const ringing = ringingAt(
+      source,
+      span,
+      body.ending(),
+      before,
+      Math.round((HEAD * source.sampleRate) / 1000),
+    )
+    leave(recording, span, settings, ringing)
+    return ringing ? ringing.around.map((x) => x.subarray(0, before)) : rangeOf(source, from, span.to)
   }
 
   /** Everything from `tailStart` on, made at once since the fade's gains depend on all of it. */
   const makeEnding = (): Float32Array[] => {
     const out = planar(l.tailFade + l.tail)
-    body(out, 0, l.tailFade)
-    const recorded = rangeOf(source, span.to - l.tail - l.tailFade, span.to)
+    body.read(out, 0, l.tailFade)
+    const recorded = ended(span.to - l.tail - l.tailFade)
     crossfadeTo(out, 0, l.tailFade, recorded, 0)
     recorded.forEach((x, c) => out[c]!.set(x.subarray(l.tailFade), l.tailFade))
     return out
@@ -153,7 +193,7 @@ function chordsVoice(
         done += n
       } else if (position < tailStart) {
         const n = Math.min(left, tailStart - position)
-        body(out, at + done, n)
+        body.read(out, at + done, n)
         position += n
         done += n
       } else {

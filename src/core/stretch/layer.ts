@@ -22,16 +22,43 @@ export interface Turns {
   readonly by: Float32Array
 }
 
+/** Parts of a spectrum that are turned against the recording; those that are not have a turn of 1. */
+export interface Turned {
+  /** Length of the frames that it was found in. */
+  readonly size: number
+  /** Bins after the parts, and a complex number of modulus 1 each. */
+  readonly ends: Float32Array
+  readonly by: Float32Array
+}
+
+/** What becomes of a part of the spectrum at an attack: it is raised; it rings on; nothing of the attack is heard in it. */
+export const Part = { RAISED: 0, RINGS: 1, SAME: 2 } as const
+
 export interface Layer {
   readonly size: number
   readonly hop: number
   readonly turns: Turns
-  /** Adds a frame that is the recording itself. @param place recording sample under its centre */
-  copy(place: number): void
-  /** The next frame goes on from the recording as it is here. */
-  begin(place: number): void
+  /** Adds a frame that is the recording itself, or that turned. @param place recording sample under its centre */
+  copy(place: number, turned?: Turned): void
+  /** The next frame goes on from the recording as it is here, or that turned. */
+  begin(place: number, turned?: Turned): void
+  /** Finds by how much what sounds is turned at a place `ahead` output samples after the last frame. */
+  meet(place: number, ahead: number): void
+  /** What becomes of the parts of the spectrum at the span's end, as `meet` finds them there. */
+  sort(place: number): Uint8Array
+  /** The recording around a place, with parts of it turned, `reach` samples on either side. */
+  turned(place: number, reach: number, by: Turned): Float32Array[]
+  /** What was met, by parts; those that are not wanted have a turn of 1. */
+  met(wanted: (part: number) => boolean): Turned
+  /** From here on frames are only looked at, until `goBack` returns to here. */
+  lookAhead(): void
+  goBack(): void
+  /** Goes on as after the frame that was met, which nobody hears. */
+  pass(): void
   /** Takes the frame around a recording place, and finds by how much its partials turn to go on. */
   analyse(place: number): void
+  /** Turns the frame that was taken further: every partial as the part of the spectrum is that its peak lies in. */
+  turnFurther(parts: Turned): void
   /** Adds that frame, turned by `turns`. */
   add(): void
   /** Adds the hop that no further frame reaches to `out`, times a gain, and goes on to the next. */
@@ -57,6 +84,9 @@ interface Room {
   readonly power: Float32Array
   readonly turns: Turns
   readonly spectra: readonly (readonly Float32Array[])[]
+  /** A frame to go back to, and the one at the span's end. */
+  readonly kept: readonly Float32Array[]
+  readonly ended: readonly Float32Array[]
   readonly sums: readonly Float32Array[]
   /** Weight of the window in what is being summed. */
   readonly weight: Float32Array
@@ -91,6 +121,8 @@ function makeRoom(size: number, count: number): Room {
     power: floats(size / 2 + 8),
     turns: { count: 0, peaks: bins(), ends: bins(), by: floats(size) },
     spectra: [together(), together(), together()],
+    kept: Array.from({ length: count }, () => new Float32Array(size)),
+    ended: Array.from({ length: count }, () => new Float32Array(size)),
     sums: Array.from({ length: count }, () => floats(size)),
     weight: floats(size),
   }
@@ -112,6 +144,89 @@ function addRamped(
   for (let i = 0; i < count; i++) out[at + i]! += x[i]! * (start + rise * i)
 }
 
+/** How much of a part may have come with an attack, as a factor of its power, and how well it agrees with what was before. */
+interface Measure {
+  readonly raised: number
+  readonly agrees: number
+}
+/** It rings on: what came is 6 dB louder at most. */
+const RINGS: Measure = { raised: 4, agrees: 0.5 }
+/** It is the same tone, and what came with the attack is hardly heard in it: 2 dB. */
+const SAME: Measure = { raised: 1.6, agrees: 0.7 }
+/** What became softer by so much has nothing to agree with. */
+const GONE = 0.1
+/** What has less than this share of the power before an attack jumps there, and nobody hears it; -23 dB. */
+const HEARD = 0.005
+/** Between the centroids of the halves of a Hann window, radians a bin: 1/2 - 2 / π² of its length from each other. */
+const HALVES_APART = 2 * Math.PI * (0.5 - 2 / Math.PI ** 2)
+
+/**
+ * Where between bins a peak lies, -0.5 to 0.5.
+ *
+ * Source: parabola through the log spectrum; J. O. Smith & X. Serra, "PARSHL: An analysis/synthesis program for
+ * non-harmonic sounds based on a sinusoidal representation", ICMC 1987.
+ */
+function betweenBins(power: Float32Array, peak: number): number {
+  const [a, b, c] = [-1, 0, 1].map((d) => Math.log(power[peak + d]! + 1e-30)) as [number, number, number]
+  const bend = a - 2 * b + c
+  return bend < 0 ? Math.max(-0.5, Math.min(0.5, (a - c) / (2 * bend))) : 0
+}
+
+/** Multiplies the complex number of that index. */
+function rotate(numbers: Float32Array, index: number, re: number, im: number): void {
+  const [a, b] = [numbers[2 * index]!, numbers[2 * index + 1]!]
+  numbers[2 * index] = a * re - b * im
+  numbers[2 * index + 1] = a * im + b * re
+}
+
+/**
+ * What becomes of a part of the spectrum at an attack, by the halves of a frame before and after it.
+ *
+ * @param peak, start, end bins; @param beside where the peak lies beside its bin
+ * @returns that, and its power before
+ */
+function sortPart(
+  before: readonly Float32Array[],
+  after: readonly Float32Array[],
+  peak: number,
+  start: number,
+  end: number,
+  beside: number,
+): readonly [part: number, power: number] {
+  let [x, y, own, other, re, im] = [0, 0, 0, 0, 0, 0]
+  before.forEach((b, c) => {
+    const a = after[c]!
+    for (let i = 2 * start; i < 2 * end; i++) {
+      x += b[i]! * b[i]!
+      y += a[i]! * a[i]!
+    }
+    // Over all bins halves have nothing in common, at the peak of one tone everything.
+    const [br, bi, ar, ai] = [b[2 * peak]!, b[2 * peak + 1]!, a[2 * peak]!, a[2 * peak + 1]!]
+    own += br * br + bi * bi
+    other += ar * ar + ai * ai
+    re += br * ar + bi * ai
+    im += br * ai - bi * ar
+  })
+  // A tone beside the peak's bin turns from the middle of one half to that of the other.
+  const turn = HALVES_APART * beside
+  const agreed = (re * Math.cos(turn) + im * Math.sin(turn)) / Math.sqrt(own * other + 1e-30)
+  if (y <= SAME.raised * x && agreed > SAME.agrees) return [Part.SAME, x]
+  return [y <= RINGS.raised * x && (y < GONE * x || agreed > RINGS.agrees) ? Part.RINGS : Part.RAISED, x]
+}
+
+let flat: { readonly size: number; readonly reach: number; readonly window: Float32Array } | undefined
+
+/** A window that is even for `reach` samples on either side of its middle, with a transform's scale in it. */
+function flatWindow(size: number, reach: number): Float32Array {
+  if (flat?.size === size && flat.reach === reach) return flat.window
+  const window = Float32Array.from({ length: size }, (_, i) => {
+    const out = (Math.abs(i - size / 2) - reach) / (size / 2 - reach)
+    return (out <= 0 ? 1 : Math.cos((Math.PI / 2) * out) ** 2) / size
+  })
+  flat = { size, reach, window }
+  return window
+}
+
 /** Opens a layer over a span. @param size of its frames, a power of two */
 export function openLayer(source: Readable, span: Span, size: number): Layer {
   const hop = size / OVERLAP
@@ -129,6 +244,8 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
   const parts = new Float64Array(OVERLAP)
   /** At the end and at the beginning of the hop that is ready. */
   let [gain, before] = [1, 1]
+  /** Where the frame is from that was sorted. */
+  let sorted: number | undefined
   /** Hops from now on that have a masked frame in them. */
   let partial = 0
 
@@ -144,6 +261,49 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
       fft.forward(frame, into[c]!)
     }
     return masked
+  }
+
+  /** Turns spectra as parts of the recording are turned. */
+  const turn = (spectra: readonly Float32Array[], { size: own, ends, by }: Turned): void => {
+    let n = 0
+    ends.forEach((end, p) => {
+      const at = Math.round((end * size) / own)
+      if (at <= (turns.ends[n - 1] ?? 1)) return
+      turns.ends[n] = at
+      turns.by[2 * n] = by[2 * p]!
+      turns.by[2 * n + 1] = by[2 * p + 1]!
+      n++
+    })
+    run.turnBins(spectra[0]!.byteOffset, count, size / 2, turns.ends.byteOffset, turns.by.byteOffset, n)
+  }
+
+  /** Turns the frame that was taken as what sounds goes on. */
+  const goOn = (): void => {
+    const { ends, by } = turns
+    run.turnBins(now[0]!.byteOffset, count, size / 2, ends.byteOffset, by.byteOffset, turns.count)
+  }
+
+  /** Adds frames to the sums. */
+  const sound = (spectra: readonly Float32Array[]): void =>
+    spectra.forEach((x, c) => {
+      fft.inverseUnscaled(x, frame)
+      run.addProduct(frame.byteOffset, synthesis.byteOffset, sums[c]!.byteOffset, size)
+    })
+
+  /** Finds turns at a place from the last frame, and the recording `ahead` before it. */
+  const findTurns = (place: number, ahead: number): void => {
+    if (ahead > 0) take(place - ahead, back)
+    turns.count = run.findTurns(
+      now[0]!.byteOffset,
+      back[0]!.byteOffset,
+      previous[0]!.byteOffset,
+      count,
+      size / 2,
+      power.byteOffset,
+      turns.peaks.byteOffset,
+      turns.ends.byteOffset,
+      turns.by.byteOffset,
+    )
   }
 
   /** Gives the hop that is ready the weight that masks took. */
@@ -170,32 +330,98 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
     size,
     hop,
     turns,
-    copy(place) {
+    copy(place, turned) {
       for (let c = 0; c < count; c++) {
         read(c, place - size / 2)
-        run.addProduct(frame.byteOffset, squared.byteOffset, sums[c]!.byteOffset, size)
+        if (!turned) run.addProduct(frame.byteOffset, squared.byteOffset, sums[c]!.byteOffset, size)
+        else {
+          run.multiply(frame.byteOffset, window.byteOffset, frame.byteOffset, size)
+          fft.forward(frame, now[c]!)
+        }
+      }
+      if (turned) {
+        turn(now, turned)
+        sound(now)
       }
       run.addProduct(squared.byteOffset, ones.byteOffset, weight.byteOffset, size)
       keeper.expect(NaN)
       finishHop()
     },
-    begin: (place) => void take(place, previous),
+    begin(place, turned) {
+      take(place, previous)
+      if (turned) turn(previous, turned)
+    },
+    meet(place, ahead) {
+      if (place === sorted) room.ended.forEach((x, c) => now[c]!.set(x))
+      else take(place, now)
+      findTurns(place, ahead)
+    },
+    lookAhead: () => previous.forEach((x, c) => room.kept[c]!.set(x)),
+    goBack: () => previous.forEach((x, c) => x.set(room.kept[c]!)),
+    pass() {
+      goOn()
+      ;[now, previous] = [previous, now]
+    },
+    sort(place) {
+      const masked = take(place, now)
+      room.ended.forEach((x, c) => x.set(now[c]!))
+      sorted = place
+      findTurns(place, 0)
+      const n = turns.count
+      const parts = new Uint8Array(n).fill(Part.SAME)
+      if (!masked) return parts
+      // What is left out of the frame is what sounds after.
+      for (let i = 0; i < size; i++) mask[i] = 1 - mask[i]!
+      for (let c = 0; c < count; c++) {
+        read(c, Math.round(place) - size / 2)
+        run.multiply(frame.byteOffset, mask.byteOffset, frame.byteOffset, size)
+        run.multiply(frame.byteOffset, window.byteOffset, frame.byteOffset, size)
+        fft.forward(frame, back[c]!)
+      }
+      const powers = [0, 0, 0]
+      for (let p = 0, start = 1; p < n; p++) {
+        const beside = betweenBins(power, turns.peaks[p]!)
+        const [part, own] = sortPart(now, back, turns.peaks[p]!, start, turns.ends[p]!, beside)
+        parts[p] = part
+        powers[part]! += own
+        start = turns.ends[p]!
+      }
+      const heard = HEARD * (powers[0]! + powers[1]! + powers[2]!)
+      parts.forEach((part, p) => {
+        if (powers[part]! < heard) parts[p] = Part.RAISED
+      })
+      return parts
+    },
+    turned(place, reach, by) {
+      const flat = flatWindow(size, reach)
+      for (let c = 0; c < count; c++) {
+        read(c, place - size / 2)
+        for (let i = 0; i < size; i++) frame[i]! *= flat[i]!
+        fft.forward(frame, now[c]!)
+      }
+      turn(now, by)
+      return now.map((x) => {
+        fft.inverseUnscaled(x, frame)
+        return frame.slice(size / 2 - reach, size / 2 + reach)
+      })
+    },
+    met(wanted) {
+      const by = turns.by.slice(0, 2 * turns.count)
+      for (let p = 0; p < turns.count; p++) if (!wanted(p)) by.set([1, 0], 2 * p)
+      return { size, ends: Float32Array.from(turns.ends.subarray(0, turns.count)), by }
+    },
+    turnFurther({ size: own, ends, by }) {
+      const scale = own / size
+      for (let p = 0, k = 0; p < turns.count && k < ends.length; p++) {
+        while (k < ends.length && ends[k]! <= turns.peaks[p]! * scale) k++
+        if (k < ends.length) rotate(turns.by, p, by[2 * k]!, by[2 * k + 1]!)
+      }
+    },
     analyse(place) {
       const masked = take(place, now)
       if (masked) partial = OVERLAP
       run.addProduct(squared.byteOffset, (masked ? mask : ones).byteOffset, weight.byteOffset, size)
-      take(place - hop, back)
-      turns.count = run.findTurns(
-        now[0]!.byteOffset,
-        back[0]!.byteOffset,
-        previous[0]!.byteOffset,
-        count,
-        size / 2,
-        power.byteOffset,
-        turns.peaks.byteOffset,
-        turns.ends.byteOffset,
-        turns.by.byteOffset,
-      )
+      findTurns(place, hop)
       // A constant offset has no partner of negative frequency.
       const still = now.reduce((sum, x) => sum + 0.5 * x[0]! * x[0]!, 0)
       const total = run.dot(power.byteOffset, ones.byteOffset, size / 2) + still
@@ -203,12 +429,8 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
       keeper.expect(masked || place < size / 2 ? NaN : (2 * total) / size)
     },
     add() {
-      const { ends, by } = turns
-      run.turnBins(now[0]!.byteOffset, count, size / 2, ends.byteOffset, by.byteOffset, turns.count)
-      now.forEach((x, c) => {
-        fft.inverseUnscaled(x, frame)
-        run.addProduct(frame.byteOffset, synthesis.byteOffset, sums[c]!.byteOffset, size)
-      })
+      goOn()
+      sound(now)
       ;[now, previous] = [previous, now]
       finishHop()
     },

@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest'
 import { struck } from '../../../tests/support/signals'
 import { targetLength, toTarget, type Knot, type TimeMap } from '../timing/time-map'
 import { attacksOnCorners, cornersAfterAttacks, STRUCK } from './corners'
+import { led } from './leads'
 import { spansOf } from './spans'
 import { openStretcher, stretchAudio } from './stretch'
 import {
@@ -78,10 +79,18 @@ const same = (a: Float32Array, b: Float32Array): boolean => Buffer.compare(bits(
 const RUNS = { numRuns: 30 }
 
 /** Output samples from the first to the last span in which two maps of one length differ. */
-function reachOf(one: TimeMap, other: TimeMap, attacks: readonly number[], rate: number): [number, number] {
+function reachOf(
+  one: TimeMap,
+  other: TimeMap,
+  attacks: readonly number[],
+  rate: number,
+  settings: StretchSettings,
+): [number, number] {
   const spans = (map: TimeMap): [number, string][] => {
     const struck = attacksOnCorners(map, attacks, rate)
-    return spansOf(cornersAfterAttacks(map, struck, rate), struck).map((s) => [s.length, JSON.stringify(s)])
+    const settled = cornersAfterAttacks(map, struck, rate)
+    const all = led(spansOf(settled, struck), settled, settings, rate)
+    return all.map((s) => [s.length, JSON.stringify(s)])
   }
   const common = (a: [number, string][], b: [number, string][]): number => {
     let sum = 0
@@ -164,7 +173,7 @@ describe('every method', () => {
         const target = Math.round(before.target + share * (after.target - before.target))
         if (target <= before.target || target >= after.target) return true
         const moved = map.map((x, i) => (i === k ? { ...x, target } : x))
-        const [reachFrom, reachTo] = reachOf(map, moved, attacks, sampleRate)
+        const [reachFrom, reachTo] = reachOf(map, moved, attacks, sampleRate, c.settings)
         // Only a corner that waits for the attack before it carries an edit over the knots beside it.
         const waits = (k: Knot): boolean => {
           const attack = attacks.findLast((x) => x < k.source)

@@ -1,6 +1,7 @@
 // Stretches a recording along a time map: a pull-based stream over its spans, and the whole at once.
 import { attacksOnCorners, cornersAfterAttacks } from './corners'
 import { targetLength, type TimeMap } from '../timing/time-map'
+import { led } from './leads'
 import { openSpan } from './methods'
 import { isReshaped, spansOf } from './spans'
 import type { PitchCurve, Source, StretchSettings, Voice } from './types'
@@ -30,7 +31,12 @@ export function openStretcher(
 ): Stretcher {
   const struck = attacksOnCorners(map, attacks, source.sampleRate)
   const settled = cornersAfterAttacks(map, struck, source.sampleRate)
-  const spans = spansOf(settled, struck, isReshaped(settings), curve)
+  const spans = led(
+    spansOf(settled, struck, isReshaped(settings), curve),
+    settled,
+    settings,
+    source.sampleRate,
+  )
   let next = 0
   let voice: Voice | undefined
   let left = 0

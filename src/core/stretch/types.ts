@@ -56,8 +56,9 @@ export type PitchCurve = readonly PitchPoint[]
 
 /**
  * The atom of rendering: a stretch of recording between two neighbouring knots, rendered without knowledge of
- * anything outside but the recording itself. At both ends the output runs into the recording as it is, so spans
- * join whatever lies beside them, and an edit changes no span but those it bends.
+ * anything outside but the recording itself and, with Chords and Mix, spans before between the same knots. At both ends
+ * the output runs into the recording as it is, but for tones that ring on between those, so spans join whatever lies beside them,
+ * and an edit changes no span but those it bends.
  */
 export interface Span {
   /** First recording sample, and the one after the last. */
@@ -73,6 +74,10 @@ export interface Span {
   readonly joinsEnd: boolean
   /** Pitch inside, on top of the settings'; absent where it does not change anything. */
   readonly curve?: PitchCurve
+  /** The span before, out of which tones ring on into this one. */
+  readonly lead?: Span
+  /** Tones ring on into the next span: tells this one, and all before that it depends on, from others. */
+  readonly ringsOn?: string
   /** Share of the recording, 0-1, that sounds at an output sample, where it is not an even one. */
   readonly share?: (n: number) => number
 }

@@ -1,6 +1,6 @@
 // A phase vocoder over one span: frames of the recording set a hop apart, with phases that go on.
 import { bodyGain } from './body-gain'
-import { openLayer, type Layer } from './layer'
+import { OVERLAP, Part, openLayer, type Layer, type Turned } from './layer'
 import { followEachOther } from './turns'
 import type { Readable, Span } from './types'
 
@@ -24,6 +24,9 @@ export interface Layout {
 /** A body is where the map has it again after this long at least, seconds, and is read slower for it by a third at most. */
 const CATCH_UP = 0.023
 const SLOWEST = 3
+
+/** Before a span's end, what does not ring on with the phases it has comes back to the recording's for so long, seconds. */
+const SETTLING = 0.3
 
 /** Which recording places a body reads. */
 interface Course {
@@ -51,7 +54,12 @@ function courseOf(span: Span, l: Layout, rate: number): Course {
   }
 }
 
-export type ReadBody = (out: readonly Float32Array[], at: number, count: number) => void
+export interface Body {
+  /** Writes the next samples, in order. */
+  readonly read: (out: readonly Float32Array[], at: number, count: number) => void
+  /** How what rings on through the span's end is turned there, once all of the body is read; undefined when nothing does. */
+  readonly ending: () => Turned | undefined
+}
 
 /**
  * The vocoder's output from the span's start on, read in order: the sum of its bands.
@@ -61,8 +69,9 @@ export type ReadBody = (out: readonly Float32Array[], at: number, count: number)
  *
  * @param bands one, or two, that of the longer frames first
  * @param cutoff where two bands part, Hz
+ * @param start how what rings on from the span before is turned
  */
-export function vocoder(bands: readonly Band[], cutoff: number, span: Span, l: Layout): ReadBody {
+export function vocoder(bands: readonly Band[], cutoff: number, span: Span, l: Layout, start?: Turned): Body {
   const { sampleRate, count } = bands[0]!.source
   const layers = bands.map((b) => openLayer(b.source, span, b.size))
   const { size, hop } = layers[0]!
@@ -78,30 +87,82 @@ export function vocoder(bands: readonly Band[], cutoff: number, span: Span, l: L
   const sums = Array.from({ length: count }, () => new Float32Array((size - shortest) / 2 + 2 * hop))
   let base = center - size / 2
 
+  /** Output sample of every layer's last frame. */
+  const last = layers.map(() => 0)
+  const least = shortest / OVERLAP
+  const layersAt = (at: number): Layer[] => layers.filter((layer) => (at - l.head) % layer.hop === 0)
+  const agree = (some: readonly Layer[]): void => {
+    if (some.length === 2) followEachOther(some[0]!, some[1]!, cutoff, sampleRate)
+  }
+  /** Of some parts of the spectrum, how what sounds is turned at the span's end. */
+  const meetEnd = (parts: readonly Uint8Array[], wanted: (part: number) => boolean): Turned => {
+    layers.forEach((layer, i) => layer.meet(span.to, span.length - last[i]!))
+    agree(layers)
+    return together(
+      layers.map((layer, i) => layer.met((p) => wanted(parts[i]![p]!))),
+      (cutoff * size) / sampleRate,
+    )
+  }
+
+  const goesOn = (part: number): boolean => span.ringsOn !== undefined && part === Part.SAME
+  const settles = (part: number): boolean => part !== Part.RAISED && !goesOn(part)
+  /** What would be turned at the end and may not be, told before it sounds, in a few long steps. */
+  const foresee = (from: number, parts: readonly Uint8Array[]): Turned => {
+    const before = [...last]
+    for (const layer of layers) layer.lookAhead()
+    const steps = Math.ceil((span.length - from) / size)
+    for (let k = 1; k < steps; k++) {
+      const at = Math.round(from + ((span.length - from) * k) / steps)
+      layers.forEach((layer, i) => layer.meet(placeAt(at), at - last[i]!))
+      agree(layers)
+      for (const layer of layers) layer.pass()
+      last.fill(at)
+    }
+    const met = meetEnd(parts, settles)
+    for (const layer of layers) layer.goBack()
+    before.forEach((at, i) => (last[i] = at))
+    return met
+  }
+  const settling = span.joinsEnd ? Math.max(l.head, span.length - SETTLING * sampleRate) : Infinity
+  let ends: readonly Uint8Array[] | undefined
+  let settled: ((share: number) => Turned) | undefined
+  let settledFrom = 0
+  let ending: Turned | undefined
+  const beginSettling = (at: number): void => {
+    ends = layers.map((layer) => layer.sort(span.to))
+    settledFrom = Math.max(...last)
+    if (ends.some((parts) => parts.some(settles))) settled = backFrom(foresee(at, ends))
+  }
+
   /** Adds the frames of some layers around one output sample. */
   const addFrames = (some: readonly Layer[], at: number): void => {
+    if (at > settling && !ends) beginSettling(at)
+    if (at >= span.length && !ending && ends?.some((parts) => parts.some(goesOn)))
+      ending = meetEnd(ends, goesOn)
     if (at > l.head) {
       for (const layer of some) layer.analyse(placeAt(at))
-      if (some.length === 2) followEachOther(some[0]!, some[1]!, cutoff, sampleRate)
+      agree(some)
     }
     for (const layer of some) {
-      if (at > l.head) layer.add()
-      else {
-        if (at === l.head) layer.begin(span.from + at)
-        layer.copy(span.from + at)
+      if (at > l.head) {
+        const step = Math.min(span.length, at) - Math.max(settledFrom, at - layer.hop)
+        if (settled && step > 0) layer.turnFurther(settled(step / (span.length - settledFrom)))
+        layer.add()
+      } else {
+        if (at === l.head) layer.begin(span.from + at, start)
+        // What is before the fade out of the head is not heard.
+        const heard = at + layer.size / 2 > l.head - l.headFade
+        layer.copy(span.from + at, heard ? start : undefined)
       }
-      layer.give(sums, at - layer.size / 2 - base, levels[layers.indexOf(layer)]!)
+      const i = layers.indexOf(layer)
+      last[i] = at
+      layer.give(sums, at - layer.size / 2 - base, levels[i]!)
     }
   }
 
   /** Adds all frames up to `center`, which finish the first hop of the sums. */
   const finishHop = (): void => {
-    const least = shortest / size
-    for (let at = center - hop + least * hop; at <= center; at += least * hop)
-      addFrames(
-        layers.filter((layer) => (center - at) % layer.hop === 0),
-        at,
-      )
+    for (let at = center - hop + least; at <= center; at += least) addFrames(layersAt(at), at)
     center += hop
   }
 
@@ -123,7 +184,7 @@ export function vocoder(bands: readonly Band[], cutoff: number, span: Span, l: L
   let given = 0
   // What comes after the tail's fade is the recording, so the vocoder is done before the span is.
   const wantedInAll = span.length - l.tail
-  return (out, at, wanted) => {
+  const read: Body['read'] = (out, at, wanted) => {
     for (let done = 0; done < wanted;) {
       if (taken >= hop) {
         dropHop()
@@ -138,4 +199,42 @@ export function vocoder(bands: readonly Band[], cutoff: number, span: Span, l: L
     given += wanted
     if (given >= wantedInAll) for (const layer of layers.splice(0)) layer.close()
   }
+  return { read, ending: () => ending }
+}
+
+/** The way back from what is turned to the recording as it is: a share of it, 0-1, as turns. */
+function backFrom({ size, ends, by }: Turned): (share: number) => Turned {
+  const angles = new Float32Array(ends.length)
+  for (let p = 0; p < angles.length; p++) angles[p] = Math.atan2(by[2 * p + 1]!, by[2 * p]!)
+  let made: { readonly share: number; readonly turned: Turned } | undefined
+  return (share) => {
+    if (made?.share !== share) {
+      const back = new Float32Array(by.length)
+      for (let p = 0; p < angles.length; p++) {
+        back[2 * p] = Math.cos(share * angles[p]!)
+        back[2 * p + 1] = -Math.sin(share * angles[p]!)
+      }
+      made = { share, turned: { size, ends, by: back } }
+    }
+    return made.turned
+  }
+}
+
+/** What bands' parts turn by, those of the low one below where they part; @param parting in its bins */
+function together([low, high]: readonly Turned[], parting: number): Turned {
+  if (!high) return low!
+  const longer = low!.size / high.size
+  const ends: number[] = []
+  const by: number[] = []
+  const take = (t: Turned, p: number, end: number): void => {
+    ends.push(end)
+    by.push(t.by[2 * p]!, t.by[2 * p + 1]!)
+  }
+  low!.ends.forEach((end, p) => {
+    if ((low!.ends[p - 1] ?? 0) < parting) take(low!, p, Math.min(end, parting))
+  })
+  high.ends.forEach((end, p) => {
+    if (end * longer > parting) take(high, p, end * longer)
+  })
+  return { size: low!.size, ends: Float32Array.from(ends), by: Float32Array.from(by) }
 }
