@@ -105,7 +105,14 @@ function riseTime(x: Float32Array, at: number, rate: number): number {
   return Math.max(1, (up(0.9) - up(0.1)) * step)
 }
 
-/** Attacks of an output, each found by sliding its first milliseconds along the output around its place. */
+/** The upper part of a sound: its second difference. */
+const upper = (x: Float32Array): Float32Array => x.map((v, i) => v - 2 * (x[i - 1] ?? 0) + (x[i - 2] ?? 0))
+
+/**
+ * Attacks of an output, each found by sliding its first milliseconds along the output around its place.
+ *
+ * By their upper part: a bass that rings on through a hat has another phase there, and is the louder of the two.
+ */
 export function attacksOf(
   original: Float32Array,
   output: Float32Array,
@@ -127,18 +134,20 @@ export function attacksOf(
     return top
   }
   const quiet = 1e-4
+  const [struck, made] = [upper(original), upper(output)]
   for (const { source, target } of places) {
     if (source < BEFORE * rate || target < BEFORE * rate || target + count + reach > output.length) continue
     let best = { at: target, match: -1 }
     const own = rms(original, source, source + count)
+    const sharp = rms(struck, source, source + count)
     for (let at = target - reach; at <= target + reach; at++) {
       let dot = 0
       let power = 1e-20
       for (let i = 0; i < count; i++) {
-        dot += original[source + i]! * output[at + i]!
-        power += output[at + i]! ** 2
+        dot += struck[source + i]! * made[at + i]!
+        power += made[at + i]! ** 2
       }
-      const match = dot / (own * Math.sqrt(count) * Math.sqrt(power) + 1e-20)
+      const match = dot / (sharp * Math.sqrt(count) * Math.sqrt(power) + 1e-20)
       if (match > best.match) best = { at, match }
     }
     errors.push(Math.abs(best.at - target) / ms)

@@ -7,6 +7,7 @@ import { pitchLine } from '../../src/core/analysis/pitch/find'
 import { stretchAudio } from '../../src/core/stretch/stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES } from '../../src/core/stretch/types'
 import { percentile, rms } from '../../tests/support/measure'
+import { toneAfter, toneUnderHats } from '../../tests/support/hats'
 import { flatness, hiss, kurtosis, repetition, shower } from '../../tests/support/textures'
 import { attackMaps } from './attacks'
 import { imageChange, stereoPiece } from './image'
@@ -102,6 +103,23 @@ async function tone(): Promise<void> {
       const t = toneOf(stretch([x], RATE, ratio)[0]!, 440, RATE)
       row([name, String(ratio), t.residual.toFixed(1), t.ripple.toFixed(2), t.cents.toFixed(3)])
     }
+}
+
+/** What becomes of a tone that rings on under hats. */
+async function underHats(): Promise<void> {
+  process.stdout.write('\nA tone under hats 12 dB softer: softest and loudest dB, pitch in cents (95 %)\n')
+  row(['tone', 'by', 'ratio', 'softest', 'loudest', 'cents'])
+  for (const hz of [82.4, 220, 700])
+    for (const [name, stretch] of [
+      ...(['chords', 'mix'] as const).map((m): [string, Stretching] => [m, ours(m)]),
+      ...Object.entries(await references()),
+    ])
+      for (const ratio of [0.75, RATIO, 1.5]) {
+        const { channels } = toneUnderHats(hz, 8, RATE, -12)
+        const t = toneAfter(stretch(channels, RATE, ratio)[0]!, hz, RATE)
+        const cells = [t.softest.toFixed(1), t.loudest.toFixed(1), t.cents.toFixed(1)]
+        row([`${hz} Hz`, name, String(ratio), ...cells])
+      }
 }
 
 /** What becomes of a stereo image. */
@@ -203,6 +221,7 @@ export async function benchStretch(): Promise<void> {
   await quality('Made by code', SIGNALS)
   if (canPlaySamples()) await quality('Played by sampled instruments', sampledSignals())
   await tone()
+  await underHats()
   attackMaps()
   await images()
   await textures()
