@@ -7,7 +7,7 @@ import type { Span, StretchSettings } from './types'
 /** Within so much of the recording spans depend on those before them, seconds. */
 const CELL = 2
 /** Spans shorter than this are too short for frames, samples. */
-export const LEAST_SPAN = 384
+const LEAST_SPAN = 384
 
 /**
  * Leads spans of a vocoder by the one before, so that tones ring on through attacks that do not raise them.

@@ -1,6 +1,7 @@
 // A phase vocoder over one span: frames of the recording set a hop apart, with phases that go on.
 import { bodyGain } from './body-gain'
-import { OVERLAP, Part, openLayer, type Layer, type Turned } from './layer'
+import { OVERLAP, openLayer, type Layer, type Turned } from './layer'
+import { Part } from './sorting'
 import { followEachOther } from './turns'
 import type { Readable, Span } from './types'
 
