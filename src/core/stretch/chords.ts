@@ -23,8 +23,6 @@ const LEAST_WINDOW = 256
 /** Verbatim recording after an attack, the crossfade at its end included, ms: as long as a quick strum. */
 const HEAD = 24
 const HEAD_FADE = 4
-/** Samples made at a time of spans that only lead to another. */
-const APART = 16384
 /** Crossfade into the recording before an attack, and what is verbatim between the two, ms. */
 const TAIL_FADE = 10
 const TAIL = 1.5
@@ -91,8 +89,8 @@ export function vocoded(
   const [first, last] = [sizes[0], sizes[sizes.length - 1]]
   if (first && last) {
     const layout = layoutOf(sampleRate, span, first, last)
-    // With windows of one length there is nothing to part.
     const start = startOf(source, span, settings, seconds, parted)
+    // With windows of one length there is nothing to part.
     if (!parted || first === last)
       return chordsVoice(source, [{ source: plain(source), size: first }], 0, span, settings, layout, start)
     const { low, high, cutoff } = parted(source)
@@ -109,6 +107,9 @@ export function vocoded(
   return hits({ sampleRate, channels }, inside, { ...settings, fill: 'mirror', tail: 100 })
 }
 
+/** Samples made at a time of spans that only lead to another. */
+const AT_ONCE = 16384
+
 /** What rings on from the span before; undefined when nothing does. */
 function startOf(
   source: Source,
@@ -119,8 +120,8 @@ function startOf(
   if (!lead) return undefined
   return leftBy(source, lead, settings, () => {
     const voice = vocoded(source, lead, settings, ...how)
-    const block = source.channels.map(() => new Float32Array(APART))
-    for (let left = lead.length; left > 0; left -= APART) voice.pull(block, 0, Math.min(APART, left))
+    const block = source.channels.map(() => new Float32Array(AT_ONCE))
+    for (let left = lead.length; left > 0; left -= AT_ONCE) voice.pull(block, 0, Math.min(AT_ONCE, left))
   })
 }
 

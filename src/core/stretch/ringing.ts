@@ -16,7 +16,7 @@ type Left = Ringing | undefined
 
 /** For a recording, by span and settings. */
 const left = remembered(() => new Map<string, Left>())
-/** More than lead each other: spans that sound within two seconds. */
+/** More than follow each other within two seconds, as a rule; what is not kept any more is made again. */
 const MOST = 96
 
 const keyOf = (span: Span, { method, quality }: StretchSettings): string =>
