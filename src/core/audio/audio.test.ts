@@ -7,7 +7,7 @@ import { noise, sine } from '../../../tests/support/signals'
 import { toMono } from './buffer'
 import { tpdf } from './dither'
 import { buildPeaks, joinPeaks, PEAK_PIECE, peaksOfPiece, readPeaks } from './peaks'
-import { resample } from './resample'
+import { readAllResampled, readResampled, resample } from './resample'
 import { encodeSamples } from './wav-write'
 
 describe('TPDF dither', () => {
@@ -39,6 +39,21 @@ describe('TPDF dither', () => {
 })
 
 describe('resampling', () => {
+  it('reads several signals at once as each alone, at any step', () => {
+    const inputs = [1, 2, 3].map((seed) => noise(0.2, 44100, 0.5, seed))
+    for (const [start, step] of [
+      [100.25, 0.8],
+      [-20, 1.37],
+    ] as const)
+      for (const count of [1, 2, 3]) {
+        const outs = inputs.slice(0, count).map(() => new Float32Array(3001))
+        readAllResampled(inputs.slice(0, count), start, step, outs)
+        outs.forEach((o, c) =>
+          expect(o).toEqual(readResampled(inputs[c]!, start, step, new Float32Array(3001))),
+        )
+      }
+  })
+
   it.each([
     [44100, 48000, 997],
     [48000, 44100, 997],

@@ -36,8 +36,9 @@ interface Kernel {
   readonly taps: number
   readonly space: Workspace
   readonly table: Float32Array
-  readonly input: Float32Array
-  readonly output: Float32Array
+  /** Of two signals at a time. */
+  readonly inputs: readonly [Float32Array, Float32Array]
+  readonly outputs: readonly [Float32Array, Float32Array]
 }
 
 // The transition band ends at the lower Nyquist frequency, so nothing folds back.
@@ -49,7 +50,7 @@ function makeKernel(step: number): Kernel {
   const half = 4 * Math.ceil((ZEROS / cutoff + 1) / 4)
   const taps = 2 * half
   const room = Math.ceil(BLOCK * step) + taps + 8
-  const space = workspace((PHASES + 1) * taps + room + BLOCK, 3)
+  const space = workspace((PHASES + 1) * taps + 2 * (room + BLOCK), 5)
   const table = space.floats((PHASES + 1) * taps)
   for (let row = 0; row <= PHASES; row++)
     for (let i = 0; i < taps; i++) {
@@ -59,7 +60,8 @@ function makeKernel(step: number): Kernel {
       const a = t[k]!
       table[row * taps + i] = cutoff * (a + (p - k) * (t[k + 1]! - a))
     }
-  return { taps, space, table, input: space.floats(room), output: space.floats(BLOCK) }
+  const two = (length: number) => [space.floats(length), space.floats(length)] as const
+  return { taps, space, table, inputs: two(room), outputs: two(BLOCK) }
 }
 
 /** Kernels last used, by what they depend on: all steps up to 1 share one. */
@@ -96,27 +98,51 @@ export function readResampled(
   out: Float32Array,
   band = step,
 ): Float32Array {
+  readAllResampled([input], start, step, [out], band)
+  return out
+}
+
+/** The same for several signals at once, each into an output of its own; all outputs have one length. */
+export function readAllResampled(
+  inputs: readonly Float32Array[],
+  start: number,
+  step: number,
+  outs: readonly Float32Array[],
+  band = step,
+): void {
   const k = kernelFor(band)
+  const [input, second] = k.inputs
+  const [output, other] = k.outputs
   const half = k.taps / 2
-  for (let at = 0; at < out.length; at += BLOCK) {
-    const n = Math.min(BLOCK, out.length - at)
+  const length = outs[0]?.length ?? 0
+  for (let at = 0; at < length; at += BLOCK) {
+    const n = Math.min(BLOCK, length - at)
     const place = start + at * step
     const base = Math.floor(place) - half + 1
     const count = Math.ceil(n * step) + k.taps + 2
-    copyRange(input, base, base + count, k.input.fill(0))
-    k.space.run.interpolate(
-      k.input.byteOffset,
-      k.table.byteOffset,
-      PHASES,
-      k.taps,
-      place - Math.floor(place),
-      step,
-      k.output.byteOffset,
-      n,
-    )
-    out.set(k.output.subarray(0, n), at)
+    for (let c = 0; c < inputs.length; c += 2) {
+      const pair = [input, second].slice(0, inputs.length - c)
+      pair.forEach((x, i) => copyRange(inputs[c + i]!, base, base + count, x.fill(0)))
+      const how = [
+        input.byteOffset,
+        k.table.byteOffset,
+        PHASES,
+        k.taps,
+        place - Math.floor(place),
+        step,
+        output.byteOffset,
+        n,
+      ] as const
+      if (pair.length < 2) k.space.run.interpolate(...how)
+      else
+        k.space.run.interpolateTwo(
+          ...how,
+          second.byteOffset - input.byteOffset,
+          other.byteOffset - output.byteOffset,
+        )
+      pair.forEach((_, i) => outs[c + i]!.set(k.outputs[i]!.subarray(0, n), at))
+    }
   }
-  return out
 }
 
 /** Output samples between two calls of `progress`. */

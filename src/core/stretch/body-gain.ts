@@ -1,5 +1,5 @@
 // How loud the stretched part of a note is.
-import { energy } from '../dsp/energy'
+import { energy, scaleAlong } from '../dsp/energy'
 import { rangeOf } from './copy'
 import type { Readable, Span } from './types'
 
@@ -57,31 +57,38 @@ export function keepPower(
   gainOf: (needed: number) => number,
 ): void {
   if (to - from <= ramp) return
-  const share = (n: number): number => Math.min(1, (n - from) / ramp, (to - n) / ramp)
-  // Between the ramps all of the gain counts.
-  const rest = to - ramp > from + ramp ? from + ramp : to
-  const again = rest < to ? to - ramp : to
+  // Between the ramps all of the gain counts; where they meet, less.
+  const middle = Math.ceil((from + to) / 2)
+  const rest = Math.min(from + ramp, middle)
+  const again = Math.max(to - ramp, middle)
   const sum = (first: number, last: number): number =>
     out.reduce((total, x) => total + energy(x, first, last), 0)
   // With the gain on its way in and out, the energy is a + 2 (g - 1) b + (g - 1)² c.
   const a = sum(0, out[0]!.length)
   let b = sum(rest, again)
   let c = b
-  for (const o of out)
-    for (let n = from; n < to; n = n + 1 === rest ? again : n + 1) {
-      const w = share(n)
-      const heard = w * o[n]! * o[n]!
-      b += heard
-      c += w * heard
-    }
+  const onTheWay = (first: number, last: number, start: number, rise: number): void => {
+    for (const o of out)
+      for (let n = first; n < last; n++) {
+        const w = (start + rise * (n - first)) / ramp
+        const heard = w * o[n]! * o[n]!
+        b += heard
+        c += w * heard
+      }
+  }
+  onTheWay(from, rest, 0, 1)
+  onTheWay(again, to, to - again, -1)
   if (!(c > 0)) return
   const gain = gainOf(1 + (Math.sqrt(Math.max(0, b * b - c * (a - wanted))) - b) / c)
   if (Math.abs(Math.log(gain)) < Math.log(LEAST_MADE_UP)) return
-  for (const o of out) {
-    for (let n = from; n < rest; n++) o[n]! *= 1 + (gain - 1) * share(n)
-    for (let n = rest; n < again; n++) o[n]! *= gain
-    for (let n = again; n < to; n++) o[n]! *= 1 + (gain - 1) * share(n)
+  const step = (ramp + 3) & ~3
+  const line = (first: number, last: number, start: number, rise: number): void => {
+    const gains = [0, step].map((n) => 1 + ((gain - 1) * (start + rise * n)) / ramp)
+    for (const o of out) scaleAlong(o, first, last, gains, step)
   }
+  line(from, rest, 0, 1)
+  line(rest, again, ramp, 0)
+  line(again, to, to - again, -1)
 }
 
 /** What is off by less than this is left, as a factor: 0.12 dB. */

@@ -150,13 +150,16 @@ function chordsVoice(
     head ??= start
       ? start.around.map((x) => x.subarray(start.before, start.before + l.head))
       : rangeOf(source, span.from, span.from + l.head)
-    for (let i = 0; i < count; i++) {
-      // In phase by construction, so gains that sum to one.
-      const x = Math.min(1, Math.max(0, (position + i - (l.head - l.headFade) + 0.5) / l.headFade))
-      for (let c = 0; c < channelCount; c++)
-        out[c]![at + i] =
-          x === 0 ? head[c]![position + i]! : (1 - x) * head[c]![position + i]! + x * stretched[c]![i]!
-    }
+    const whole = Math.max(0, Math.min(count, l.head - l.headFade - position))
+    out.forEach((o, c) => {
+      const [verbatim, body] = [head![c]!, stretched[c]!]
+      o.set(verbatim.subarray(position, position + whole), at)
+      for (let i = whole; i < count; i++) {
+        // In phase by construction, so gains that sum to one.
+        const x = (position + i - (l.head - l.headFade) + 0.5) / l.headFade
+        o[at + i] = (1 - x) * verbatim[position + i]! + x * body[i]!
+      }
+    })
   }
 
   /** The recording from a sample to the span's end, with what rings on there turned as it sounds. */

@@ -1,9 +1,15 @@
 // The course of a sound's level, so that what is filled or shortened rises and falls as the map says.
+import { energy } from '../dsp/energy'
 import type { Source } from './types'
 
 /** Level is measured in steps of this, and smoothed over so many on either side, seconds. */
 const STEP = 0.005
 const SMOOTH = 4
+/** A raised cosine that sums to 1. */
+const WEIGHTS = Float64Array.from(
+  { length: 2 * SMOOTH + 1 },
+  (_, i) => (0.5 - 0.5 * Math.cos((Math.PI * (i + 1)) / (SMOOTH + 1))) / (SMOOTH + 1),
+)
 /** Power below which nothing sounds. */
 const SILENCE = 1e-11
 
@@ -18,22 +24,15 @@ export function levelCourse(source: Source, from: number, to: number): (place: n
   const raw = new Float32Array(count)
   for (let k = 0; k < count; k++) {
     let power = 0
-    for (const c of source.channels)
-      for (let i = from + k * step; i < from + (k + 1) * step; i++) power += (c[i] ?? 0) ** 2
+    const at = from + k * step
+    for (const c of source.channels) power += energy(c, Math.max(0, at), Math.min(c.length, at + step))
     raw[k] = 0.5 * Math.log(power / step + SILENCE)
   }
-  const weights = Array.from(
-    { length: 2 * SMOOTH + 1 },
-    (_, i) => 0.5 - 0.5 * Math.cos((Math.PI * (i + 1)) / (SMOOTH + 1)),
-  )
   const level = raw.map((_, k) => {
-    let [sum, all] = [0, 0]
-    weights.forEach((w, i) => {
-      const j = Math.min(count - 1, Math.max(0, k + i - SMOOTH))
-      sum += w * raw[j]!
-      all += w
-    })
-    return sum / all
+    let sum = 0
+    for (let i = 0; i < WEIGHTS.length; i++)
+      sum += WEIGHTS[i]! * raw[Math.min(count - 1, Math.max(0, k + i - SMOOTH))]!
+    return sum
   })
   return (place) => {
     const x = Math.min(count - 1, Math.max(0, (place - from) / step - 0.5))

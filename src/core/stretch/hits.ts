@@ -1,4 +1,5 @@
 // Hits: every attack sample for sample from the recording; only the tail after it is shortened or filled.
+import { peak, scaleAlong } from '../dsp/energy'
 import { copyRange, sliceRange } from '../dsp/signal'
 import { keepPower, mappedEnergy } from './body-gain'
 import { voiceOf } from './copy'
@@ -95,13 +96,24 @@ function mappedLevel(source: Source, span: Span, end: number): Gain {
 /** Gains are found every so many samples, and lie on lines between. */
 const GAIN_STEP = 32
 
-/** Multiplies output samples from `at` on, read from `place` on, by the gain. */
-function applyGain(out: readonly Float32Array[], at: number, end: number, place: number, gain: Gain): void {
-  for (let n = at; n < end; n += GAIN_STEP) {
-    const count = Math.min(GAIN_STEP, end - n)
-    const [a, b] = [gain(n, place + n - at), gain(n + count, place + n + count - at)]
-    for (const o of out) for (let i = 0; i < count; i++) o[n + i]! *= a + ((b - a) * i) / count
-  }
+/** Multiplies output samples from `at` on, read from `place` on, forward or backward, by the gain. */
+function applyGain(
+  out: readonly Float32Array[],
+  at: number,
+  end: number,
+  place: number,
+  gain: Gain,
+  way: 1 | -1 = 1,
+): void {
+  if (end <= at) return
+  const gainAt = (n: number): number => gain(n, place + way * (n - at))
+  const gains: number[] = []
+  for (let n = at; n < end; n += GAIN_STEP) gains.push(gainAt(n))
+  // The last line ends where the samples do.
+  const rest = (end - at) % GAIN_STEP || GAIN_STEP
+  const last = gains[gains.length - 1]!
+  gains.push(last + ((gainAt(end) - last) * GAIN_STEP) / rest)
+  for (const o of out) scaleAlong(o, at, end, gains, GAIN_STEP)
 }
 
 /** Fills output samples [at, end) from a loop. */
@@ -116,14 +128,20 @@ type Filling = (
 
 /** Back and forth over the loop. */
 const fillMirror: Filling = (s, loop, out, at, end, gain) => {
-  const width = loop.to - loop.from
-  for (let n = at; n < end; n++) {
-    const phase = (n - at + 1) % (2 * width)
-    const p = loop.to - (phase <= width ? phase : 2 * width - phase)
-    const g = gain(n, p)
+  let place = loop.to - 1
+  let back = true
+  for (let n = at; n < end;) {
+    const count = Math.min(end - n, back ? place - loop.from + 1 : loop.to - place)
+    const way = back ? -1 : 1
     s.channels.forEach((c, i) => {
-      out[i]![n] = g * (c[p] ?? 0)
+      const o = out[i]!
+      if (back) for (let k = 0; k < count; k++) o[n + k] = c[place - k] ?? 0
+      else copyRange(c, place, place + count, o.fill(0, n, n + count), n)
     })
+    applyGain(out, n, n + count, place, gain, way)
+    n += count
+    place = back ? loop.from + 1 : loop.to
+    back = !back
   }
 }
 
@@ -159,13 +177,10 @@ const LOWERED = 0.005
 
 /** Keeps what is filled and made louder, a click in a tail say, from being louder than anything of the span was. */
 function keepPeak(source: Source, span: Span, out: readonly Float32Array[]): void {
-  let top = 0
-  for (const x of source.channels)
-    for (let i = Math.max(0, span.from), end = Math.min(x.length, span.to); i < end; i++) {
-      const v = x[i]!
-      if (v > top) top = v
-      else if (-v > top) top = -v
-    }
+  const peakOf = (channels: readonly Float32Array[], from: number, to: number): number =>
+    channels.reduce((top, x) => Math.max(top, peak(x, Math.max(0, from), Math.min(x.length, to))), 0)
+  const top = peakOf(source.channels, span.from, span.to)
+  if (peakOf(out, 0, span.length) <= top) return
   const reach = Math.round(LOWERED * source.sampleRate)
   for (const o of out)
     for (let n = 0; n < span.length; n++) {

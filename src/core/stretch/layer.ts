@@ -4,6 +4,7 @@ import { workspace, type Kernels } from '../dsp/kernels/kernels'
 import { hann } from '../dsp/windows'
 import { levelKeeper } from './keeper'
 import { masking } from './masking'
+import type { Mixer } from './mixer'
 import { Part, sortParts } from './sorting'
 import type { Readable, Span } from './types'
 
@@ -59,8 +60,8 @@ export interface Layer {
   turnFurther(parts: Turned): void
   /** Adds that frame, turned by `turns`. */
   add(): void
-  /** Adds the hop that no further frame reaches to `out`, times a gain, and goes on to the next. */
-  give(out: readonly Float32Array[], at: number, level: number): void
+  /** Adds the hop that no further frame reaches to a mix, times a gain, and goes on to the next. */
+  give(mix: Mixer, at: number, level: number): void
   /** No frame will be asked for any more. */
   close(): void
 }
@@ -81,6 +82,10 @@ interface Room {
   readonly ones: Float32Array
   readonly power: Float32Array
   readonly turns: Turns
+  /** Six numbers for each part; peaks are three bins apart at least. */
+  readonly compared: Float32Array
+  /** Of turned recording; even for so many samples on either side of its middle. */
+  readonly flat: { readonly window: Float32Array; reach: number }
   readonly spectra: readonly (readonly Float32Array[])[]
   /** A frame to go back to, and the one at the span's end. */
   readonly kept: readonly Float32Array[]
@@ -91,7 +96,7 @@ interface Room {
 }
 
 function makeRoom(size: number, count: number): Room {
-  const { run, floats, ints } = workspace((13 + 4 * count) * size, 17 + 4 * count)
+  const { run, floats, ints } = workspace((15 + 4 * count) * size, 19 + 4 * count)
   const made = (values: Float32Array): Float32Array => {
     const x = floats(values.length)
     x.set(values)
@@ -118,6 +123,8 @@ function makeRoom(size: number, count: number): Room {
     ones: made(new Float32Array(size).fill(1)),
     power: floats(size / 2 + 8),
     turns: { count: 0, peaks: bins(), ends: bins(), by: floats(size) },
+    compared: floats(size),
+    flat: { window: floats(size), reach: -1 },
     spectra: [together(), together(), together()],
     kept: Array.from({ length: count }, () => new Float32Array(size)),
     ended: Array.from({ length: count }, () => new Float32Array(size)),
@@ -130,36 +137,21 @@ function makeRoom(size: number, count: number): Room {
 const free = new Map<string, Room[]>()
 const MOST_FREE = 8
 
-/** Adds `count` samples times a gain that changes evenly. */
-function addRamped(
-  x: Float32Array,
-  start: number,
-  rise: number,
-  count: number,
-  out: Float32Array,
-  at: number,
-): void {
-  for (let i = 0; i < count; i++) out[at + i]! += x[i]! * (start + rise * i)
-}
-
 /** Multiplies the complex number of that index. */
 function rotate(numbers: Float32Array, index: number, re: number, im: number): void {
-  const [a, b] = [numbers[2 * index]!, numbers[2 * index + 1]!]
+  const a = numbers[2 * index]!
+  const b = numbers[2 * index + 1]!
   numbers[2 * index] = a * re - b * im
   numbers[2 * index + 1] = a * im + b * re
 }
 
-let flat: { readonly size: number; readonly reach: number; readonly window: Float32Array } | undefined
-
-/** A window that is even for `reach` samples on either side of its middle, with a transform's scale in it. */
-function flatWindow(size: number, reach: number): Float32Array {
-  if (flat?.size === size && flat.reach === reach) return flat.window
-  const window = Float32Array.from({ length: size }, (_, i) => {
+/** Fills a window that is even for `reach` samples on either side of its middle, with a transform's scale in it. */
+function fillFlat(window: Float32Array, reach: number): void {
+  const size = window.length
+  for (let i = 0; i < size; i++) {
     const out = (Math.abs(i - size / 2) - reach) / (size / 2 - reach)
-    return (out <= 0 ? 1 : Math.cos((Math.PI / 2) * out) ** 2) / size
-  })
-  flat = { size, reach, window }
-  return window
+    window[i] = (out <= 0 ? 1 : Math.cos((Math.PI / 2) * out) ** 2) / size
+  }
 }
 
 /** Opens a layer over a span. @param size of its frames, a power of two */
@@ -243,10 +235,12 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
 
   /** Gives the hop that is ready the weight that masks took. */
   const makeUp = (): void => {
-    for (let i = 0; i < hop; i++) {
-      const gain = 1 / Math.max(LEAST_WEIGHT, weight[i]!)
-      for (const s of sums) s[i]! *= gain
-    }
+    for (const s of sums) run.divide(s.byteOffset, weight.byteOffset, LEAST_WEIGHT, hop)
+  }
+
+  const shift = (x: Float32Array): void => {
+    x.copyWithin(0, hop)
+    x.fill(0, size - hop)
   }
 
   const finishHop = (): void => {
@@ -305,19 +299,31 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
       if (!masked) return new Uint8Array(turns.count).fill(Part.SAME)
       // What is left out of the frame is what sounds after.
       for (let i = 0; i < size; i++) mask[i] = 1 - mask[i]!
+      run.multiply(mask.byteOffset, window.byteOffset, mask.byteOffset, size)
       for (let c = 0; c < count; c++) {
         read(c, Math.round(place) - size / 2)
         run.multiply(frame.byteOffset, mask.byteOffset, frame.byteOffset, size)
-        run.multiply(frame.byteOffset, window.byteOffset, frame.byteOffset, size)
         fft.forward(frame, back[c]!)
       }
-      return sortParts(now, back, turns, power)
+      const { peaks, ends, count: parts } = turns
+      run.compareParts(
+        now[0]!.byteOffset,
+        back[0]!.byteOffset,
+        count,
+        size / 2,
+        peaks.byteOffset,
+        ends.byteOffset,
+        parts,
+        room.compared.byteOffset,
+      )
+      return sortParts(room.compared, turns, power)
     },
     turned(place, reach, by) {
-      const flat = flatWindow(size, reach)
+      const { flat } = room
+      if (flat.reach !== reach) fillFlat(flat.window, (flat.reach = reach))
       for (let c = 0; c < count; c++) {
         read(c, place - size / 2)
-        for (let i = 0; i < size; i++) frame[i]! *= flat[i]!
+        run.multiply(frame.byteOffset, flat.window.byteOffset, frame.byteOffset, size)
         fft.forward(frame, now[c]!)
       }
       turn(now, by)
@@ -328,7 +334,11 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
     },
     met(wanted) {
       const by = turns.by.slice(0, 2 * turns.count)
-      for (let p = 0; p < turns.count; p++) if (!wanted(p)) by.set([1, 0], 2 * p)
+      for (let p = 0; p < turns.count; p++)
+        if (!wanted(p)) {
+          by[2 * p] = 1
+          by[2 * p + 1] = 0
+        }
       return { size, ends: Float32Array.from(turns.ends.subarray(0, turns.count)), by }
     },
     turnFurther({ size: own, ends, by }) {
@@ -355,13 +365,15 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
       ;[now, previous] = [previous, now]
       finishHop()
     },
-    give(out, at, level) {
+    give(mix, at, level) {
       const [start, rise] = [level * before, (level * (gain - before)) / hop]
-      sums.forEach((s, c) => addRamped(s, start, rise, hop, out[c]!, at))
-      for (const s of [...sums, weight]) {
-        s.copyWithin(0, hop)
-        s.fill(0, size - hop)
+      for (let c = 0; c < count; c++) {
+        const s = sums[c]!
+        if (start !== 1 || rise !== 0) run.ramp(s.byteOffset, start, rise, hop)
+        mix.add(c, at, s, hop)
+        shift(s)
       }
+      shift(weight)
     },
     close() {
       const others = free.get(key) ?? []

@@ -7,9 +7,16 @@ const ATTACK_TO = 10
 /** They read nothing after the next attack, and all until so many ms before it. */
 const NEXT_FADE = 2
 
+const ramps = new Map<number, Float32Array>()
+
 /** A raised-cosine ramp from 0 to 1. */
-const rising = (length: number): Float32Array =>
-  Float32Array.from({ length }, (_, i) => Math.sin((Math.PI / 2) * ((i + 0.5) / length)) ** 2)
+function rising(length: number): Float32Array {
+  const known = ramps.get(length)
+  if (known) return known
+  const made = Float32Array.from({ length }, (_, i) => Math.sin((Math.PI / 2) * ((i + 0.5) / length)) ** 2)
+  ramps.set(length, made)
+  return made
+}
 
 /**
  * Leaves out of frames what belongs to the attack at a span's start or lies after the one at its end, so that nothing
@@ -22,19 +29,19 @@ export function masking(span: Span, rate: number, mask: Float32Array): (from: nu
   const start = span.attackAtStart ? span.from + ms(ATTACK_FROM) : -Infinity
   const end = span.attackAtEnd ? span.to : Infinity
   const up = rising(ms(ATTACK_TO - ATTACK_FROM))
-  const down = rising(ms(NEXT_FADE)).reverse()
+  const down = rising(ms(NEXT_FADE))
   const size = mask.length
   return (from) => {
     const [first, last] = [start - from, end - from]
     if (first + up.length <= 0 && last - down.length >= size) return false
-    mask.fill(1)
-    mask.fill(0, 0, Math.max(0, first))
-    mask.fill(0, Math.max(0, last))
-    const scale = (by: Float32Array, at: number): void => {
-      for (let i = Math.max(0, -at); i < by.length && at + i < size; i++) mask[at + i]! *= by[i]!
-    }
-    if (start > -Infinity) scale(up, first)
-    if (end < Infinity) scale(down, last - down.length)
+    const [from0, to0] = [Math.max(0, first), Math.max(0, last)]
+    mask.fill(0, 0, from0)
+    mask.fill(1, from0, to0)
+    mask.fill(0, to0)
+    for (let i = Math.max(0, -first); i < up.length && first + i < size; i++) mask[first + i]! *= up[i]!
+    const fade = last - down.length
+    for (let i = Math.max(0, -fade); i < down.length && fade + i < size; i++)
+      mask[fade + i]! *= down[down.length - 1 - i]!
     return true
   }
 }

@@ -27,67 +27,41 @@ const HALVES_APART = 2 * Math.PI * (0.5 - 2 / Math.PI ** 2)
  * non-harmonic sounds based on a sinusoidal representation", ICMC 1987.
  */
 function betweenBins(power: Float32Array, peak: number): number {
-  const [a, b, c] = [-1, 0, 1].map((d) => Math.log(power[peak + d]! + 1e-30)) as [number, number, number]
+  const a = Math.log(power[peak - 1]! + 1e-30)
+  const b = Math.log(power[peak]! + 1e-30)
+  const c = Math.log(power[peak + 1]! + 1e-30)
   const bend = a - 2 * b + c
   return bend < 0 ? Math.max(-0.5, Math.min(0.5, (a - c) / (2 * bend))) : 0
 }
 
 /**
- * What becomes of a part of the spectrum at an attack, by the halves of a frame before and after it.
+ * What becomes of every part of the spectrum at an attack, by the halves of a frame before and after it.
  *
- * @param peak, start, end bins; @param beside where the peak lies beside its bin
- * @returns that, and its power before
- */
-function sortPart(
-  before: readonly Float32Array[],
-  after: readonly Float32Array[],
-  peak: number,
-  start: number,
-  end: number,
-  beside: number,
-): readonly [part: number, power: number] {
-  let [x, y, own, other, re, im] = [0, 0, 0, 0, 0, 0]
-  before.forEach((b, c) => {
-    const a = after[c]!
-    for (let i = 2 * start; i < 2 * end; i++) {
-      x += b[i]! * b[i]!
-      y += a[i]! * a[i]!
-    }
-    // Over all bins halves have nothing in common, at the peak of one tone everything.
-    const [br, bi, ar, ai] = [b[2 * peak]!, b[2 * peak + 1]!, a[2 * peak]!, a[2 * peak + 1]!]
-    own += br * br + bi * bi
-    other += ar * ar + ai * ai
-    re += br * ar + bi * ai
-    im += br * ai - bi * ar
-  })
-  // A tone beside the peak's bin turns from the middle of one half to that of the other.
-  const turn = HALVES_APART * beside
-  const agreed = (re * Math.cos(turn) + im * Math.sin(turn)) / Math.sqrt(own * other + 1e-30)
-  if (y <= SAME.raised * x && agreed > SAME.agrees) return [Part.SAME, x]
-  return [y <= RINGS.raised * x && (y < GONE * x || agreed > RINGS.agrees) ? Part.RINGS : Part.RAISED, x]
-}
-
-/**
- * What becomes of every part of the spectrum at an attack.
- *
- * @param before, after spectra of all channels, of the halves of one frame in its middle
- * @param turns the parts, as they are found before it; @param power of all channels together, by bin, before it
+ * @param compared the halves' spectra, part by part, as the compiled `compareParts` does
+ * @param turns the parts, as they are found before the attack; @param power of all channels together, by bin, before it
  * @returns one of `Part` for each
  */
-export function sortParts(
-  before: readonly Float32Array[],
-  after: readonly Float32Array[],
-  { count, peaks, ends }: Turns,
-  power: Float32Array,
-): Uint8Array {
+export function sortParts(compared: Float32Array, { count, peaks }: Turns, power: Float32Array): Uint8Array {
   const parts = new Uint8Array(count)
   const powers = [0, 0, 0]
-  for (let p = 0, start = 1; p < count; p++) {
-    const [part, own] = sortPart(before, after, peaks[p]!, start, ends[p]!, betweenBins(power, peaks[p]!))
+  for (let p = 0, at = 0; p < count; p++, at += 6) {
+    const before = compared[at]!
+    const after = compared[at + 1]!
+    // A tone beside the peak's bin turns from the middle of one half to that of the other.
+    const turn = HALVES_APART * betweenBins(power, peaks[p]!)
+    // Over all bins halves have nothing in common, at the peak of one tone everything.
+    const common = compared[at + 4]! * Math.cos(turn) + compared[at + 5]! * Math.sin(turn)
+    const agreed = common / Math.sqrt(compared[at + 2]! * compared[at + 3]! + 1e-30)
+    const part =
+      after <= SAME.raised * before && agreed > SAME.agrees
+        ? Part.SAME
+        : after <= RINGS.raised * before && (after < GONE * before || agreed > RINGS.agrees)
+          ? Part.RINGS
+          : Part.RAISED
     parts[p] = part
-    powers[part]! += own
-    start = ends[p]!
+    powers[part]! += before
   }
   const heard = HEARD * (powers[0]! + powers[1]! + powers[2]!)
-  return parts.map((part) => (powers[part]! < heard ? Part.RAISED : part))
+  for (let p = 0; p < count; p++) if (powers[parts[p]!]! < heard) parts[p] = Part.RAISED
+  return parts
 }

@@ -1,5 +1,5 @@
 // Tape: the recording at another speed; pitch follows.
-import { readResampled } from '../audio/resample'
+import { readAllResampled } from '../audio/resample'
 import type { Method } from './types'
 
 /** Output samples made at a time, whatever is asked for. */
@@ -19,8 +19,7 @@ export const tape: Method = (source, span) => {
     pull(out, at, count) {
       for (let done = 0; done < count;) {
         const inside = position % BLOCK
-        if (inside === 0)
-          source.channels.forEach((c, i) => readResampled(c, span.from + position * step, step, block[i]!))
+        if (inside === 0) readAllResampled(source.channels, span.from + position * step, step, block)
         const n = Math.min(count - done, BLOCK - inside)
         block.forEach((b, c) => out[c]!.set(b.subarray(inside, inside + n), at + done))
         position += n

@@ -1,5 +1,5 @@
 // Transposition of any method: stretch by the pitch ratio more, then resample back.
-import { kernelReach, readResampled } from '../audio/resample'
+import { kernelReach, readAllResampled } from '../audio/resample'
 import { courseOf } from './curve'
 import { slide } from './sliding'
 import type { Method } from './types'
@@ -38,9 +38,8 @@ export function transposed(method: Method): Method {
             const [from, to] = [course.readAt(position), course.readAt(position + n)]
             wide.leave(Math.floor(from) - margin)
             wide.reach(Math.ceil(to) + margin)
-            wide.channels.forEach((x, c) =>
-              readResampled(x, from - wide.base, (to - from) / n, block[c]!.subarray(0, n), course.steepest),
-            )
+            const outs = block.map((b) => b.subarray(0, n))
+            readAllResampled(wide.channels, from - wide.base, (to - from) / n, outs, course.steepest)
           }
           const n = Math.min(count - done, size - inside)
           block.forEach((b, c) => out[c]!.set(b.subarray(inside, inside + n), at + done))

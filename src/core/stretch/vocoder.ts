@@ -1,6 +1,7 @@
 // A phase vocoder over one span: frames of the recording set a hop apart, with phases that go on.
 import { bodyGain } from './body-gain'
 import { OVERLAP, openLayer, type Layer, type Turned } from './layer'
+import { openMixer } from './mixer'
 import { Part } from './sorting'
 import { followEachOther } from './turns'
 import type { Readable, Span } from './types'
@@ -85,7 +86,7 @@ export function vocoder(bands: readonly Band[], cutoff: number, span: Span, l: L
   let center = l.head - leadFrames * hop
   /** Finished samples, and behind them those that shorter frames have finished sooner. */
   const shortest = Math.min(...bands.map((b) => b.size))
-  const sums = Array.from({ length: count }, () => new Float32Array((size - shortest) / 2 + 2 * hop))
+  const mix = openMixer((size - shortest) / 2 + 2 * hop, count)
   let base = center - size / 2
 
   /** Output sample of every layer's last frame. */
@@ -157,7 +158,7 @@ export function vocoder(bands: readonly Band[], cutoff: number, span: Span, l: L
       }
       const i = layers.indexOf(layer)
       last[i] = at
-      layer.give(sums, at - layer.size / 2 - base, levels[i]!)
+      layer.give(mix, at - layer.size / 2 - base, levels[i]!)
     }
   }
 
@@ -168,10 +169,7 @@ export function vocoder(bands: readonly Band[], cutoff: number, span: Span, l: L
   }
 
   const dropHop = (): void => {
-    for (const s of sums) {
-      s.copyWithin(0, hop)
-      s.fill(0, s.length - hop)
-    }
+    mix.drop(hop)
     base += hop
   }
 
@@ -183,6 +181,7 @@ export function vocoder(bands: readonly Band[], cutoff: number, span: Span, l: L
   }
   let taken = -base
   let given = 0
+  let closed = false
   // What comes after the tail's fade is the recording, so the vocoder is done before the span is.
   const wantedInAll = span.length - l.tail
   const read: Body['read'] = (out, at, wanted) => {
@@ -193,12 +192,15 @@ export function vocoder(bands: readonly Band[], cutoff: number, span: Span, l: L
         taken = 0
       }
       const n = Math.min(wanted - done, hop - taken)
-      for (let c = 0; c < count; c++) out[c]!.set(sums[c]!.subarray(taken, taken + n), at + done)
+      for (let c = 0; c < count; c++) out[c]!.set(mix.sums[c]!.subarray(taken, taken + n), at + done)
       taken += n
       done += n
     }
     given += wanted
-    if (given >= wantedInAll) for (const layer of layers.splice(0)) layer.close()
+    if (given < wantedInAll || closed) return
+    closed = true
+    mix.close()
+    for (const layer of layers.splice(0)) layer.close()
   }
   return { read, ending: () => ending }
 }

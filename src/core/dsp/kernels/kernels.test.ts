@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest'
 import { compileKernels, kernelsModule } from '../../../../scripts/kernels'
 import { noise } from '../../../../tests/support/signals'
-import { energy, meanEnergy, meanInto } from '../energy'
+import { energy, meanEnergy, meanInto, peak, scaleAlong } from '../energy'
 import { realFft } from '../fft'
 import { meanMagnitudes } from '../stft'
 import { BINARY } from './binary'
@@ -37,6 +37,74 @@ describe('compiled inner loops', () => {
     out.fill(0)
     run.accumulate(a.byteOffset, 0.5, out.byteOffset, N)
     for (let i = 0; i < N; i++) expect(out[i]).toBe(Math.fround(0.5 * a[i]!))
+  })
+
+  it('scale along lines, divide by weights and find the peak, whatever lies beside', () => {
+    const x = noise(1, 44100, 0.5, 5)
+    // Longer than a block, and no multiple of the step.
+    const [from, to, step] = [123, 40246, 32]
+    const gains = Float32Array.from({ length: 1255 }, (_, k) => 1 + Math.sin(k))
+    const scaled = x.slice()
+    scaleAlong(scaled, from, to, gains, step)
+    scaled.forEach((v, i) => {
+      const k = Math.floor((i - from) / step)
+      const gain =
+        i < from || i >= to ? 1 : gains[k]! + ((gains[k + 1]! - gains[k]!) * (i - from - k * step)) / step
+      expect(Math.abs(v - gain * x[i]!)).toBeLessThan(1e-6)
+    })
+    scaled.set(x)
+    scaleAlong(scaled, 10, 35000, [2, 3], 1000)
+    expect(scaled[34999]).toBeCloseTo(3 * x[34999]!, 6)
+    scaled.fill(0.25)
+    scaled[7] = -0.75
+    scaled[41] = 1
+    expect([peak(scaled, 7, 41), peak(scaled, 8, 41), peak(scaled, 8), peak(scaled, 8, 8)]).toEqual([
+      0.75, 0.25, 1, 0,
+    ])
+    const { run, made } = arrays(2, 64)
+    const [a, b] = made as [Float32Array, Float32Array]
+    const before = a.slice()
+    run.divide(a.byteOffset, b.byteOffset, 0.25, 64)
+    a.forEach((v, i) => expect(v).toBe(Math.fround(before[i]! / Math.max(0.25, b[i]!))))
+  })
+
+  it('compare parts of spectra, channels together', () => {
+    const [half, count] = [32, 2]
+    const { run, floats, ints } = workspace(8 * half + 64, 8)
+    const both = [1, 2].map((seed) => {
+      const x = floats(2 * half * count)
+      x.set(noise(1, 44100, 0.5, seed).subarray(0, x.length))
+      return x
+    })
+    const [a, b] = both as [Float32Array, Float32Array]
+    const [peaks, ends] = [ints(new Int32Array([3, 9])), ints(new Int32Array([6, 13]))]
+    const out = floats(12)
+    run.compareParts(
+      a.byteOffset,
+      b.byteOffset,
+      count,
+      half,
+      peaks.byteOffset,
+      ends.byteOffset,
+      2,
+      out.byteOffset,
+    )
+    const sum = (p: Float32Array, q: Float32Array, from: number, to: number): number =>
+      [0, 2 * half].reduce(
+        (all, c) => all + p.subarray(c + from, c + to).reduce((s, v, i) => s + v * q[c + from + i]!, 0),
+        0,
+      )
+    ;[
+      [1, 6, 3],
+      [6, 13, 9],
+    ].forEach(([start, end, peak], p) => {
+      const turned = b.map((_, i) => (i % 2 ? -b[i - 1]! : b[i + 1]!))
+      const [x, y] = [2 * start!, 2 * end!]
+      const bin = [2 * peak!, 2 * peak! + 2] as const
+      const wanted = [sum(a, a, x, y), sum(b, b, x, y), sum(a, a, ...bin), sum(b, b, ...bin)]
+      wanted.push(sum(a, b, ...bin), sum(a, turned, ...bin))
+      wanted.forEach((v, i) => expect(out[6 * p + i]).toBeCloseTo(v, 4))
+    })
   })
 
   it('turns a signal around, and gives the mean of channels over any range', () => {

@@ -19,6 +19,18 @@ export interface Kernels {
     out: number,
     n: number,
   ): void
+  interpolateTwo(
+    x: number,
+    table: number,
+    phases: number,
+    taps: number,
+    position: number,
+    step: number,
+    out: number,
+    n: number,
+    apart: number,
+    outApart: number,
+  ): void
   rise(a: number, b: number, n: number): number
   widen(x: number, out: number, n: number): void
   logOnePlus(x: number, gain: number, n: number): void
@@ -51,8 +63,22 @@ export interface Kernels {
     turns: number,
   ): number
   turnBins(now: number, channels: number, half: number, ends: number, turns: number, count: number): void
+  compareParts(
+    a: number,
+    b: number,
+    channels: number,
+    half: number,
+    peaks: number,
+    ends: number,
+    count: number,
+    out: number,
+  ): void
   correlate(x: number, n: number, lags: number, out: number): void
   dot(a: number, b: number, n: number): number
+  ramp(x: number, start: number, rise: number, n: number): void
+  divide(x: number, weight: number, least: number, n: number): void
+  scaleAlong(x: number, gains: number, step: number, n: number): void
+  peak(x: number, n: number): number
   predictionError(x: number, a: number, order: number, out: number, n: number): void
   undoPrediction(x: number, turned: number, order: number, n: number): void
   blockPowers(

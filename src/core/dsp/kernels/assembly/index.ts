@@ -7,6 +7,7 @@ export {
   coarsen,
   slide,
   interpolate,
+  interpolateTwo,
   rise,
   widen,
   logOnePlus,
@@ -14,10 +15,14 @@ export {
   halfBand,
   reverse,
   dot,
+  ramp,
+  divide,
+  scaleAlong,
+  peak,
 } from './vectors'
 export { addPowers, roots, bands, complexNovelty } from './spectra'
 export { center, normalizedDifference, nextMinimum } from './periods'
 export { beatPath, holdStep, leastOf } from './paths'
-export { findTurns, turnBins } from './phases'
+export { compareParts, findTurns, turnBins } from './phases'
 export { correlate, predictionError, undoPrediction } from './prediction'
 export { blockPowers, runningSums, slidingMeans } from './rises'

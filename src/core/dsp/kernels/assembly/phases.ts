@@ -1,18 +1,36 @@
 // One frame step of a phase vocoder with identity phase locking, with one set of decisions for all channels.
 import { powers } from './spectra'
+import { lanes } from './vectors'
+
+function isPeak(power: usize, half: i32, k: i32): boolean {
+  const at = power + ((<usize>k) << 2)
+  const v = load<f32>(at)
+  if (v <= load<f32>(at - 4) || v < load<f32>(at + 4)) return false
+  return (k < 2 || v > load<f32>(at - 8)) && (k + 2 > half || v >= load<f32>(at + 8))
+}
 
 /** Bins larger than two neighbours on either side; returns their number. */
 function findPeaks(power: usize, half: i32, peaks: usize): i32 {
-  let count = 0
-  for (let k = 1; k < half; k++) {
-    const at = power + ((<usize>k) << 2)
-    const v = load<f32>(at)
-    if (v <= load<f32>(at - 4) || v < load<f32>(at + 4)) continue
-    if ((k > 1 && v <= load<f32>(at - 8)) || (k + 2 <= half && v < load<f32>(at + 8))) continue
-    store<i32>(peaks + ((<usize>count) << 2), k)
-    count++
+  let to = peaks
+  let k = 1
+  for (; k < half; k++) {
+    if (k >= 4 && !(k & 3) && k + 6 <= half) {
+      // Four at a time.
+      const at = power + ((<usize>k) << 2)
+      const v = v128.load(at)
+      const left = v128.and(f32x4.gt(v, v128.load(at - 4)), f32x4.gt(v, v128.load(at - 8)))
+      const right = v128.and(f32x4.ge(v, v128.load(at + 4)), f32x4.ge(v, v128.load(at + 8)))
+      for (let found = i32x4.bitmask(v128.and(left, right)); found; found &= found - 1) {
+        store<i32>(to, k + ctz(found))
+        to += 4
+      }
+      k += 3
+    } else if (isPeak(power, half, k)) {
+      store<i32>(to, k)
+      to += 4
+    }
   }
-  return count
+  return <i32>((to - peaks) >> 2)
 }
 
 /** The bin of least power between two peaks: the border of their regions of influence. */
@@ -124,6 +142,77 @@ export function turnBins(now: usize, channels: i32, half: i32, ends: usize, turn
     const re = load<f32>(turns + (at << 1))
     const im = load<f32>(turns + (at << 1), 4)
     if (re !== 1 || im !== 0) for (let c: usize = 0; c < all; c += stride) rotate(now + c, start, end, re, im)
+    start = end
+  }
+}
+
+/** Sum of the squares of complex bins [start, end). */
+function binsPower(x: usize, start: i32, end: i32): f64 {
+  let sum = f32x4.splat(0)
+  let k = start
+  for (; k <= end - 2; k += 2) {
+    const v = v128.load(x + ((<usize>k) << 3))
+    sum = f32x4.add(sum, f32x4.mul(v, v))
+  }
+  let total = <f64>lanes(sum)
+  if (k < end) {
+    const at = x + ((<usize>k) << 3)
+    const re = <f64>load<f32>(at)
+    const im = <f64>load<f32>(at, 4)
+    total += re * re + im * im
+  }
+  return total
+}
+
+/**
+ * Compares the parts of two spectra.
+ *
+ * @param a, b packed spectra of all channels, one after the other, half complex numbers each
+ * @param peaks, ends, count of the parts, as `findTurns` finds them
+ * @param out six floats for each part: its power in a and in b; of its peak's bin, the power in a and in b and the sum of
+ * conjugate(a) b
+ */
+export function compareParts(
+  a: usize,
+  b: usize,
+  channels: i32,
+  half: i32,
+  peaks: usize,
+  ends: usize,
+  count: i32,
+  out: usize,
+): void {
+  const stride = (<usize>half) << 3
+  const all = stride * <usize>channels
+  let start = 1
+  for (let p = 0; p < count; p++) {
+    const end = load<i32>(ends + ((<usize>p) << 2))
+    const bin = (<usize>load<i32>(peaks + ((<usize>p) << 2))) << 3
+    let x: f64 = 0
+    let y: f64 = 0
+    let own: f64 = 0
+    let other: f64 = 0
+    let re: f64 = 0
+    let im: f64 = 0
+    for (let c: usize = 0; c < all; c += stride) {
+      x += binsPower(a + c, start, end)
+      y += binsPower(b + c, start, end)
+      const ar = <f64>load<f32>(a + c + bin)
+      const ai = <f64>load<f32>(a + c + bin, 4)
+      const br = <f64>load<f32>(b + c + bin)
+      const bi = <f64>load<f32>(b + c + bin, 4)
+      own += ar * ar + ai * ai
+      other += br * br + bi * bi
+      re += ar * br + ai * bi
+      im += ar * bi - ai * br
+    }
+    store<f32>(out, <f32>x)
+    store<f32>(out, <f32>y, 4)
+    store<f32>(out, <f32>own, 8)
+    store<f32>(out, <f32>other, 12)
+    store<f32>(out, <f32>re, 16)
+    store<f32>(out, <f32>im, 20)
+    out += 24
     start = end
   }
 }

@@ -194,6 +194,49 @@ export function interpolate(
   }
 }
 
+/** The same for two signals at once: `apart` bytes after x and out lie those of the other. */
+export function interpolateTwo(
+  x: usize,
+  table: usize,
+  phases: i32,
+  taps: i32,
+  position: f64,
+  step: f64,
+  out: usize,
+  n: i32,
+  apart: usize,
+  outApart: usize,
+): void {
+  for (let i = 0; i < n; i++) {
+    const place = position + <f64>i * step
+    const whole = floor(place)
+    const part = (place - whole) * <f64>phases
+    const row = floor(part)
+    const share = f32x4.splat(<f32>(part - row))
+    let w = table + ((<usize>(<i32>row * taps)) << 2)
+    const next = (<usize>taps) << 2
+    let s = x + ((<usize>(<i32>whole)) << 2)
+    const end = s + next
+    let sum = f32x4.splat(0)
+    let other = sum
+    let second = sum
+    let secondOther = sum
+    for (; s < end; s += 32, w += 32) {
+      const a = v128.load(w)
+      const b = v128.load(w, 16)
+      const p = f32x4.add(a, f32x4.mul(share, f32x4.sub(v128.load(w + next), a)))
+      const q = f32x4.add(b, f32x4.mul(share, f32x4.sub(v128.load(w + next, 16), b)))
+      sum = f32x4.add(sum, f32x4.mul(p, v128.load(s)))
+      other = f32x4.add(other, f32x4.mul(q, v128.load(s, 16)))
+      second = f32x4.add(second, f32x4.mul(p, v128.load(s + apart)))
+      secondOther = f32x4.add(secondOther, f32x4.mul(q, v128.load(s + apart, 16)))
+    }
+    const at = out + ((<usize>i) << 2)
+    store<f32>(at, lanes(f32x4.add(sum, other)))
+    store<f32>(at + outApart, lanes(f32x4.add(second, secondOther)))
+  }
+}
+
 /** out = out + a * b; n a multiple of four. */
 export function addProduct(a: usize, b: usize, out: usize, n: i32): void {
   for (let i = 0; i < n; i += 4) {
@@ -240,4 +283,45 @@ export function reverse(x: usize, out: usize, n: i32): void {
     v128.store(out + ((<usize>i) << 2), v128.shuffle<f32>(v, v, 3, 2, 1, 0))
   }
   for (; i < n; i++) store<f32>(out + ((<usize>i) << 2), load<f32>(x + ((<usize>(n - 1 - i)) << 2)))
+}
+
+/** x = x (start + rise i), in place; n a multiple of four. */
+export function ramp(x: usize, start: f32, rise: f32, n: i32): void {
+  const rises = f32x4.splat(rise)
+  const first = f32x4.splat(start)
+  let places = f32x4(0, 1, 2, 3)
+  const four = f32x4.splat(4)
+  for (let i = 0; i < n; i += 4) {
+    const at = x + ((<usize>i) << 2)
+    v128.store(at, f32x4.mul(v128.load(at), f32x4.add(first, f32x4.mul(rises, places))))
+    places = f32x4.add(places, four)
+  }
+}
+
+/** x = x / max(least, weight), in place; n a multiple of four. */
+export function divide(x: usize, weight: usize, least: f32, n: i32): void {
+  const floor = f32x4.splat(least)
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2
+    v128.store(x + at, f32x4.div(v128.load(x + at), f32x4.max(floor, v128.load(weight + at))))
+  }
+}
+
+/** x = x times gains that lie on lines between gains[k] at samples k step; n and step multiples of four, a gain more than n / step, rounded up. */
+export function scaleAlong(x: usize, gains: usize, step: i32, n: i32): void {
+  const share: f32 = 1 / <f32>step
+  for (let i = 0; i < n; i += step, gains += 4) {
+    const first = load<f32>(gains)
+    ramp(x + ((<usize>i) << 2), first, (load<f32>(gains, 4) - first) * share, min(step, n - i))
+  }
+}
+
+/** The greatest magnitude; n is rounded up to a multiple of four. */
+export function peak(x: usize, n: i32): f32 {
+  let top = f32x4.splat(0)
+  for (let i = 0; i < n; i += 4) top = f32x4.max(top, f32x4.abs(v128.load(x + ((<usize>i) << 2))))
+  return max(
+    max(f32x4.extract_lane(top, 0), f32x4.extract_lane(top, 1)),
+    max(f32x4.extract_lane(top, 2), f32x4.extract_lane(top, 3)),
+  )
 }
