@@ -123,7 +123,7 @@ export function readAllResampled(
     for (let c = 0; c < inputs.length; c += 2) {
       const pair = [input, second].slice(0, inputs.length - c)
       pair.forEach((x, i) => copyRange(inputs[c + i]!, base, base + count, x.fill(0)))
-      const how = [
+      k.space.run.interpolate(
         input.byteOffset,
         k.table.byteOffset,
         PHASES,
@@ -132,14 +132,9 @@ export function readAllResampled(
         step,
         output.byteOffset,
         n,
-      ] as const
-      if (pair.length < 2) k.space.run.interpolate(...how)
-      else
-        k.space.run.interpolateTwo(
-          ...how,
-          second.byteOffset - input.byteOffset,
-          other.byteOffset - output.byteOffset,
-        )
+        pair.length > 1 ? second.byteOffset - input.byteOffset : 0,
+        other.byteOffset - output.byteOffset,
+      )
       pair.forEach((_, i) => outs[c + i]!.set(k.outputs[i]!.subarray(0, n), at))
     }
   }

@@ -22,6 +22,9 @@ export function correlation(
   return aa > 0 && bb > 0 ? ab / Math.sqrt(aa * bb) : 0
 }
 
+/** A raised cosine's rise, at a place 0-1. */
+const raised = (x: number): number => 0.5 - 0.5 * Math.cos(Math.PI * x)
+
 /**
  * Gains of the outgoing and incoming sound at a place of a crossfade.
  *
@@ -30,50 +33,56 @@ export function correlation(
  * Source: M. Fink, M. Holters & U. Zölzer, "Signal-matched power-complementary cross-fading", DAFx 2016.
  */
 export function crossfadeGains(x: number, r: number): [number, number] {
-  const b = 0.5 - 0.5 * Math.cos(Math.PI * x)
-  const a = 1 - b
-  const norm = 1 / Math.sqrt(a * a + b * b + 2 * a * b * Math.max(0, r))
-  return [a * norm, b * norm]
+  const b = raised(x)
+  const norm = normOf(b, r)
+  return [(1 - b) * norm, b * norm]
+}
+
+const normOf = (b: number, r: number): number =>
+  1 / Math.sqrt((1 - b) * (1 - b) + b * b + 2 * (1 - b) * b * Math.max(0, r))
+
+/** Rises of fades last made, by their length; many are made again. */
+const rises = new Map<number, Float64Array>()
+const MOST_RISES = 64
+
+function riseOf(count: number): Float64Array {
+  const known = rises.get(count)
+  if (known) return known
+  const made = Float64Array.from({ length: count }, (_, i) => raised((i + 0.5) / count))
+  rises.set(count, made)
+  if (rises.size > MOST_RISES) rises.delete(rises.keys().next().value!)
+  return made
 }
 
 /** A fade may be this much above the louder of its two sounds' peaks: 1 dB. */
 const ROOM = 10 ** (1 / 20)
 
-/**
- * The correlation to fade by: the measured one, or as much more as keeps the sum's peak in bounds. Two tones that
- * happen to beat against each other would else stand out.
- */
-function tamed(
+/** The greatest magnitude in either of two stretches of planar signal. */
+function limitOf(
   out: readonly Float32Array[],
   at: number,
   count: number,
   incoming: readonly Float32Array[],
   from: number,
-  r: number,
 ): number {
   let limit = 0
   out.forEach((o, c) => {
+    const y = incoming[c]!
     for (let i = 0; i < count; i++) {
-      const [p, q] = [Math.abs(o[at + i]!), Math.abs(incoming[c]![from + i] ?? 0)]
+      const p = Math.abs(o[at + i]!)
+      const q = Math.abs(y[from + i] ?? 0)
       if (p > limit) limit = p
       if (q > limit) limit = q
     }
   })
-  limit *= ROOM
-  for (let tried = r; tried < 1; tried += 0.25) {
-    let fits = true
-    for (let i = 0; i < count && fits; i++) {
-      const [a, b] = crossfadeGains((i + 0.5) / count, tried)
-      for (let c = 0; c < out.length && fits; c++)
-        fits = Math.abs(a * out[c]![at + i]! + b * (incoming[c]![from + i] ?? 0)) <= limit
-    }
-    if (fits) return tried
-  }
-  return 1
+  return limit
 }
 
 /**
  * Fades `out` from what it holds to `incoming`, in place, in all channels alike.
+ *
+ * The gains are those for the two sounds' correlation, or for as much more as keeps their sum's peak in bounds: two tones
+ * that happen to beat against each other would else stand out.
  *
  * @param at first sample of the fade in `out`; @param count its length
  * @param from first sample of `incoming` that is faded to (zero outside)
@@ -86,13 +95,25 @@ export function crossfadeTo(
   from: number,
 ): void {
   if (count <= 0) return
-  const r = tamed(out, at, count, incoming, from, Math.max(0, correlation(out, at, incoming, from, count)))
-  for (let i = 0; i < count; i++) {
-    const [a, b] = crossfadeGains((i + 0.5) / count, r)
-    out.forEach((o, c) => {
-      o[at + i] = a * o[at + i]! + b * (incoming[c]![from + i] ?? 0)
+  const rise = riseOf(count)
+  const limit = ROOM * limitOf(out, at, count, incoming, from)
+  const faded = out.map(() => new Float32Array(count))
+  /** @returns whether all of the fade stays below the limit */
+  const fade = (r: number): boolean =>
+    out.every((o, c) => {
+      const [y, sum] = [incoming[c]!, faded[c]!]
+      for (let i = 0; i < count; i++) {
+        const b = rise[i]!
+        const norm = normOf(b, r)
+        const v = (1 - b) * norm * o[at + i]! + b * norm * (y[from + i] ?? 0)
+        if (r < 1 && Math.abs(v) > limit) return false
+        sum[i] = v
+      }
+      return true
     })
-  }
+  let r = Math.max(0, correlation(out, at, incoming, from, count))
+  while (!fade(r)) r = Math.min(1, r + 0.25)
+  out.forEach((o, c) => o.set(faded[c]!, at))
 }
 
 /** Fades `out` to silence over `count` samples from `at` on. */

@@ -18,16 +18,6 @@ export interface Kernels {
     step: number,
     out: number,
     n: number,
-  ): void
-  interpolateTwo(
-    x: number,
-    table: number,
-    phases: number,
-    taps: number,
-    position: number,
-    step: number,
-    out: number,
-    n: number,
     apart: number,
     outApart: number,
   ): void

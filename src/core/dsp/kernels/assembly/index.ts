@@ -7,7 +7,6 @@ export {
   coarsen,
   slide,
   interpolate,
-  interpolateTwo,
   rise,
   widen,
   logOnePlus,

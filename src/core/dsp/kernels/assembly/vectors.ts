@@ -159,43 +159,12 @@ export function dot(a: usize, b: usize, n: i32): f32 {
   return sum
 }
 
-/** Windowed-sinc interpolation: n outputs from `position` on, `step` apart, each `taps` (a multiple of eight) samples of x weighed with a row of the table, between whose `phases` rows it interpolates. x begins taps / 2 - 1 samples before place 0. */
+/**
+ * Windowed-sinc interpolation: n outputs from `position` on, `step` apart, each `taps` (a multiple of eight) samples of x
+ * weighed with a row of the table, between whose `phases` rows it interpolates. x begins taps / 2 - 1 samples before place 0.
+ * Of two signals at once where `apart` is not 0: so many bytes after x lies the other, `outApart` after out its output.
+ */
 export function interpolate(
-  x: usize,
-  table: usize,
-  phases: i32,
-  taps: i32,
-  position: f64,
-  step: f64,
-  out: usize,
-  n: i32,
-): void {
-  for (let i = 0; i < n; i++) {
-    const place = position + <f64>i * step
-    const whole = floor(place)
-    const part = (place - whole) * <f64>phases
-    const row = floor(part)
-    const share = f32x4.splat(<f32>(part - row))
-    let w = table + ((<usize>(<i32>row * taps)) << 2)
-    const next = (<usize>taps) << 2
-    let s = x + ((<usize>(<i32>whole)) << 2)
-    const end = s + next
-    let sum = f32x4.splat(0)
-    let other = sum
-    for (; s < end; s += 32, w += 32) {
-      const a = v128.load(w)
-      const b = v128.load(w, 16)
-      const p = f32x4.add(a, f32x4.mul(share, f32x4.sub(v128.load(w + next), a)))
-      const q = f32x4.add(b, f32x4.mul(share, f32x4.sub(v128.load(w + next, 16), b)))
-      sum = f32x4.add(sum, f32x4.mul(p, v128.load(s)))
-      other = f32x4.add(other, f32x4.mul(q, v128.load(s, 16)))
-    }
-    store<f32>(out + ((<usize>i) << 2), lanes(f32x4.add(sum, other)))
-  }
-}
-
-/** The same for two signals at once: `apart` bytes after x and out lie those of the other. */
-export function interpolateTwo(
   x: usize,
   table: usize,
   phases: i32,
@@ -228,12 +197,13 @@ export function interpolateTwo(
       const q = f32x4.add(b, f32x4.mul(share, f32x4.sub(v128.load(w + next, 16), b)))
       sum = f32x4.add(sum, f32x4.mul(p, v128.load(s)))
       other = f32x4.add(other, f32x4.mul(q, v128.load(s, 16)))
+      if (!apart) continue
       second = f32x4.add(second, f32x4.mul(p, v128.load(s + apart)))
       secondOther = f32x4.add(secondOther, f32x4.mul(q, v128.load(s + apart, 16)))
     }
     const at = out + ((<usize>i) << 2)
     store<f32>(at, lanes(f32x4.add(sum, other)))
-    store<f32>(at + outApart, lanes(f32x4.add(second, secondOther)))
+    if (apart) store<f32>(at + outApart, lanes(f32x4.add(second, secondOther)))
   }
 }
 
