@@ -7,7 +7,7 @@ import { pitchLine } from '../../src/core/analysis/pitch/find'
 import { stretchAudio } from '../../src/core/stretch/stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES } from '../../src/core/stretch/types'
 import { percentile, rms } from '../../tests/support/measure'
-import { toneAfter, toneUnderHats } from '../../tests/support/hats'
+import { moved, toneAfter, toneUnderHats } from '../../tests/support/hats'
 import { flatness, hiss, kurtosis, repetition, shower } from '../../tests/support/textures'
 import { attackMaps } from './attacks'
 import { imageChange, stereoPiece } from './image'
@@ -109,7 +109,7 @@ async function tone(): Promise<void> {
 async function underHats(): Promise<void> {
   process.stdout.write('\nA tone under hats 12 dB softer: softest and loudest dB, pitch in cents (95 %)\n')
   row(['tone', 'by', 'ratio', 'softest', 'loudest', 'cents'])
-  for (const hz of [82.4, 220, 700])
+  for (const hz of [82.4, 85, 220, 227, 700])
     for (const [name, stretch] of [
       ...(['chords', 'mix'] as const).map((m): [string, Stretching] => [m, ours(m)]),
       ...Object.entries(await references()),
@@ -119,6 +119,22 @@ async function underHats(): Promise<void> {
         const t = toneAfter(stretch(channels, RATE, ratio)[0]!, hz, RATE)
         const cells = [t.softest.toFixed(1), t.loudest.toFixed(1), t.cents.toFixed(1)]
         row([`${hz} Hz`, name, String(ratio), ...cells])
+      }
+}
+
+/** The same where every hat is moved by up to 20 ms, as a quantizer does, and where the tempo changes besides. */
+function underMovedHats(): void {
+  process.stdout.write('\nA tone under hats that are moved by up to 20 ms: softest, loudest, cents\n')
+  row(['tone', 'by', 'ratio', 'softest', 'loudest', 'cents'])
+  for (const hz of [82.4, 85, 110, 220, 227, 440, 700])
+    for (const method of ['chords', 'mix'] as const)
+      for (const ratio of [1, 1.1]) {
+        const played = toneUnderHats(hz, 8, RATE, -12)
+        const sound = { ...DEFAULT_STRETCH, method }
+        const y = stretchAudio(played, moved(played, ratio, 0.02), played.attacks, sound)[0]!
+        const t = toneAfter(y, hz, RATE)
+        const cells = [t.softest.toFixed(1), t.loudest.toFixed(1), t.cents.toFixed(1)]
+        row([`${hz} Hz`, method, String(ratio), ...cells])
       }
 }
 
@@ -222,6 +238,7 @@ export async function benchStretch(): Promise<void> {
   if (canPlaySamples()) await quality('Played by sampled instruments', sampledSignals())
   await tone()
   await underHats()
+  underMovedHats()
   attackMaps()
   await images()
   await textures()

@@ -29,6 +29,23 @@ export function toneUnderHats(hz: number, seconds: number, rate: number, gain: n
   return { channels: [x], sampleRate: rate, attacks }
 }
 
+/** Moves of attacks in turn, as shares of the most. */
+const MOVES = [0.4, -0.9, 0.7, 1, -0.3, -1, 0.1, -0.6, 0.9]
+
+/** A map that moves every attack a little, at a ratio besides. @param most seconds */
+export const moved = (
+  { channels, attacks, sampleRate }: Played,
+  ratio: number,
+  most: number,
+): { readonly source: number; readonly target: number }[] => [
+  { source: 0, target: 0 },
+  ...attacks.map((source, i) => ({
+    source,
+    target: Math.round(source * ratio + most * sampleRate * MOVES[i % MOVES.length]!),
+  })),
+  { source: channels[0]!.length, target: Math.round(channels[0]!.length * ratio) },
+]
+
 /** What became of a tone: its softest and loudest moment, dB, and its pitch's distance, cents, 95th percentile. */
 export function toneAfter(y: Float32Array, hz: number, rate: number) {
   // Short enough to show a dip of a few milliseconds, and hats are hardly seen through it.

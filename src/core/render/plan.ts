@@ -208,7 +208,8 @@ function spanKey(s: Span): string {
     .map((f) => (f ? 1 : 0))
     .join('')
   const curve = s.curve ? JSON.stringify(s.curve) : ''
-  return `${s.from} ${s.to} ${s.length} ${flags} ${s.lead?.ringsOn ?? ''}${curve}`
+  const tones = `${s.lead?.ringsOn ?? ''} ${s.shiftAtStart ?? 0} ${s.shiftAtEnd ?? 0}`
+  return `${s.from} ${s.to} ${s.length} ${flags} ${tones}${curve}`
 }
 
 function planClip(
@@ -232,7 +233,16 @@ function planClip(
   const settled = cornersAfterAttacks(whole, struck, session.sampleRate, pins)
   const map = isReshaped(settings) ? settled : splitCopies(settled, session.sampleRate)
   const attacks = thin(struck, map, session.sampleRate)
-  const spans = led(spansOf(map, attacks, isReshaped(settings)), map, settings, session.sampleRate)
+  // Where nothing is bent, tones are as in the recording, wherever the clip is.
+  const first = group[0]!
+  const [unbent] = mapOf(session, first, findClip(session, first.id)!.recording, true)
+  const spans = led(
+    spansOf(map, attacks, isReshaped(settings)),
+    map,
+    settings,
+    session.sampleRate,
+    unbent!.target - unbent!.source,
+  )
   const before = group.slice(
     0,
     group.findIndex((c) => c.id === clip.id),

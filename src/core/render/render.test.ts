@@ -108,6 +108,27 @@ it('pieces that tones ring on into are told apart by what is before them', () =>
   }
 })
 
+it('a clip that is moved with all its pins has the pieces it had', () => {
+  const a = toneUnderHats(220, 1.9, 44100, -12)
+  const l = load([a], 'chords')
+  const [left, note, right] = [a.attacks[2]!, a.attacks[3]!, a.attacks[4]!].map(samples)
+  const session = moveNote(l.session, 't0-1', note!, beats((note! / 44100) * 2 + 0.1), [left!, right!])
+  const later: Session = {
+    ...session,
+    tracks: session.tracks.map((t) => ({
+      ...t,
+      clips: t.clips.map((c) => ({
+        ...c,
+        place: beats(c.place + 3),
+        pins: c.pins.map((p) => ({ ...p, place: beats(p.place + 3) })),
+      })),
+    })),
+  }
+  const pieces = (s: Session) => planOf(l, s).clips[0]!.placed.map((p) => p.piece)
+  expect(pieces(session).some((p) => p.span.shiftAtStart !== undefined)).toBe(true)
+  expect(pieces(later).map((p) => p.key)).toEqual(pieces(session).map((p) => p.key))
+})
+
 const same = (a: Float32Array, b: Float32Array): boolean =>
   a.length === b.length && a.every((v, i) => Object.is(v, b[i]))
 const method = fc.constantFrom<MethodName>(...METHOD_NAMES)

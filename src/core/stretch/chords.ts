@@ -5,7 +5,7 @@ import { rangeOf } from './copy'
 import { hits } from './hits'
 import { crossfadeTo } from './joins'
 import { OVERLAP } from './layer'
-import { leave, leftBy, ringingAt, type Ringing } from './ringing'
+import { leave, leftBy, ringingAt, shiftedAt, type Ringing } from './ringing'
 import { vocoder, type Band, type Layout } from './vocoder'
 import type { Bands } from './bands'
 import type { Method, Quality, Readable, Source, Span, StretchSettings, Voice } from './types'
@@ -89,16 +89,20 @@ export function vocoded(
   const [first, last] = [sizes[0], sizes[sizes.length - 1]]
   if (first && last) {
     const layout = layoutOf(sampleRate, span, first, last)
-    const start = startOf(source, span, settings, seconds, parted)
+    const whole = plain(source)
+    const shift = (place: number, by?: number): Ringing | undefined =>
+      by ? shiftedAt(source, whole, seconds[0]!, place, by) : undefined
+    const start = startOf(source, span, settings, seconds, parted) ?? shift(span.from, span.shiftAtStart)
+    const end = shift(span.to, span.shiftAtEnd)
     // With windows of one length there is nothing to part.
     if (!parted || first === last)
-      return chordsVoice(source, [{ source: plain(source), size: first }], 0, span, settings, layout, start)
+      return chordsVoice(source, [{ source: whole, size: first }], 0, span, settings, layout, start, end)
     const { low, high, cutoff } = parted(source)
     const bands = [
       { source: low, size: first },
       { source: high, size: last },
     ]
-    return chordsVoice(source, bands, cutoff, span, settings, layout, start)
+    return chordsVoice(source, bands, cutoff, span, settings, layout, start, end)
   }
   // Too short for a window: so short that it can be read as a whole.
   const margin = Math.round(0.01 * sampleRate)
@@ -133,10 +137,11 @@ function chordsVoice(
   settings: StretchSettings,
   l: Layout,
   start: Ringing | undefined,
+  end: Ringing | undefined,
 ): Voice {
   const source = plain(recording)
   const channelCount = source.count
-  const body = vocoder(bands, cutoff, span, l, start?.turned)
+  const body = vocoder(bands, cutoff, span, l, start?.turned, end?.turned)
   const planar = (n: number) => Array.from({ length: channelCount }, () => new Float32Array(n))
   const tailStart = span.length - l.tail - l.tailFade
   let position = 0
@@ -164,8 +169,9 @@ function chordsVoice(
 
   /** The recording from a sample to the span's end, with what rings on there turned as it sounds. */
   const ended = (from: number): Float32Array[] => {
-    if (!span.ringsOn) return rangeOf(source, from, span.to)
     const before = span.to - from
+    if (end) return end.around.map((x) => x.subarray(end.before - before, end.before))
+    if (!span.ringsOn) return rangeOf(source, from, span.to)
     const ringing = ringingAt(
       source,
       span,

@@ -5,7 +5,7 @@ import { hann } from '../dsp/windows'
 import { levelKeeper } from './keeper'
 import { masking } from './masking'
 import type { Mixer } from './mixer'
-import { Part, sortParts } from './sorting'
+import { besidePeak, betweenBins, Part, sortParts } from './sorting'
 import type { Readable, Span } from './types'
 
 /** Output hops a window; with a squared Hann window the overlaps then sum to 1.5. */
@@ -13,6 +13,10 @@ export const OVERLAP = 4
 const OVERLAP_GAIN = 1 / 1.5
 /** Share of the window's weight below which what is missing is not made up for: there a head or tail sounds. */
 const LEAST_WEIGHT = 0.4
+
+/** Frames whose middles lie less than this apart agree, samples; and it matters below this frequency, Hz: half a hertz is no pitch above. */
+const LEAST_AWAY = 1
+const CORRECTED = 2000
 
 /** By how much the partials of a frame turn. */
 export interface Turns {
@@ -56,6 +60,8 @@ export interface Layer {
   pass(): void
   /** Takes the frame around a recording place, and finds by how much its partials turn to go on. */
   analyse(place: number): void
+  /** After `sort`: has every part turn by an angle that depends on its tone's frequency in Hz. */
+  turnBy(angleOf: (hz: number) => number): void
   /** Turns the frame that was taken further: every partial as the part of the spectrum is that its peak lies in. */
   turnFurther(parts: Turned): void
   /** Adds that frame, turned by `turns`. */
@@ -70,6 +76,8 @@ export interface Layer {
 interface Room {
   readonly run: Kernels
   readonly window: Float32Array
+  /** The window times the distance from its middle, samples. */
+  readonly moment: Float32Array
   /** Of the output frames: the window with the transform's and the overlaps' scale in it. */
   readonly synthesis: Float32Array
   /** Of frames that are the recording itself. */
@@ -96,7 +104,7 @@ interface Room {
 }
 
 function makeRoom(size: number, count: number): Room {
-  const { run, floats, ints } = workspace((15 + 4 * count) * size, 19 + 4 * count)
+  const { run, floats, ints } = workspace((16 + 4 * count) * size, 20 + 4 * count)
   const made = (values: Float32Array): Float32Array => {
     const x = floats(values.length)
     x.set(values)
@@ -114,6 +122,7 @@ function makeRoom(size: number, count: number): Room {
   return {
     run,
     window: made(window),
+    moment: made(window.map((w, i) => w * (i - size / 2))),
     synthesis: made(window.map((w) => (w * OVERLAP_GAIN) / size)),
     squared: made(window.map((w) => w * w * OVERLAP_GAIN)),
     frame: floats(size),
@@ -161,7 +170,7 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
   const fft = realFft(size)
   const key = `${size} ${count}`
   const room = free.get(key)?.pop() ?? makeRoom(size, count)
-  const { run, window, synthesis, squared, frame, mask, weights, squares, ones } = room
+  const { run, window, moment, synthesis, squared, frame, mask, weights, squares, ones } = room
   const { power, turns, sums, weight } = room
   for (const s of [...sums, weight]) s.fill(0)
   let [now, previous] = [room.spectra[0]!, room.spectra[1]!]
@@ -171,16 +180,21 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
   const parts = new Float64Array(OVERLAP)
   /** At the end and at the beginning of the hop that is ready. */
   let [gain, before] = [1, 1]
-  /** Where the frame is from that was sorted. */
+  /** Where the frame is from that was sorted; of that and of the one to go back to, as `beside` tells it. */
   let sorted: number | undefined
+  let [endedBeside, keptBeside] = [0, 0]
   /** Hops from now on that have a masked frame in them. */
   let partial = 0
 
   const read = (c: number, from: number): void => source.read(c, from, from + size, frame.fill(0), 0)
+  /** How far the middle of what is left of a frame lies beside the frame's, samples: of each of the three. */
+  const beside = new Map<readonly Float32Array[], number>()
   /** Analyses the frame around a place. @returns true when something of it was masked */
   const take = (at: number, into: readonly Float32Array[]): boolean => {
     const from = Math.round(at) - size / 2
     const masked = maskFor(from)
+    const weighed = (by: Float32Array): number => run.dot(mask.byteOffset, by.byteOffset, size)
+    beside.set(into, masked ? weighed(moment) / (weighed(window) + 1e-9) : 0)
     for (let c = 0; c < count; c++) {
       read(c, from)
       if (masked) run.multiply(frame.byteOffset, mask.byteOffset, frame.byteOffset, size)
@@ -231,6 +245,21 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
       turns.ends.byteOffset,
       turns.by.byteOffset,
     )
+    const away = (beside.get(previous) ?? 0) - (beside.get(back) ?? 0)
+    if (Math.abs(away) > LEAST_AWAY) correct((2 * Math.PI * away) / size)
+  }
+
+  /**
+   * Tones beside their peak's bin turn from the middle of what is left of one frame to that of another: takes that away.
+   *
+   * @param turn of one that lies a whole bin beside, radians
+   */
+  const correct = (turn: number): void => {
+    const highest = (CORRECTED * size) / source.sampleRate
+    for (let p = 0; p < turns.count && turns.peaks[p]! < highest; p++) {
+      const angle = turn * betweenBins(power, turns.peaks[p]!)
+      rotate(turns.by, p, Math.cos(angle), -Math.sin(angle))
+    }
   }
 
   /** Gives the hop that is ready the weight that masks took. */
@@ -281,12 +310,20 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
       if (turned) turn(previous, turned)
     },
     meet(place, ahead) {
-      if (place === sorted) room.ended.forEach((x, c) => now[c]!.set(x))
-      else take(place, now)
+      if (place === sorted) {
+        room.ended.forEach((x, c) => now[c]!.set(x))
+        beside.set(now, endedBeside)
+      } else take(place, now)
       findTurns(place, ahead)
     },
-    lookAhead: () => previous.forEach((x, c) => room.kept[c]!.set(x)),
-    goBack: () => previous.forEach((x, c) => x.set(room.kept[c]!)),
+    lookAhead() {
+      previous.forEach((x, c) => room.kept[c]!.set(x))
+      keptBeside = beside.get(previous) ?? 0
+    },
+    goBack() {
+      previous.forEach((x, c) => x.set(room.kept[c]!))
+      beside.set(previous, keptBeside)
+    },
     pass() {
       goOn()
       ;[now, previous] = [previous, now]
@@ -294,6 +331,7 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
     sort(place) {
       const masked = take(place, now)
       room.ended.forEach((x, c) => x.set(now[c]!))
+      endedBeside = beside.get(now)!
       sorted = place
       findTurns(place, 0)
       if (!masked) return new Uint8Array(turns.count).fill(Part.SAME)
@@ -340,6 +378,14 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
           by[2 * p + 1] = 0
         }
       return { size, ends: Float32Array.from(turns.ends.subarray(0, turns.count)), by }
+    },
+    turnBy(angleOf) {
+      for (let p = 0; p < turns.count; p++) {
+        const bin = turns.peaks[p]! + besidePeak(room.compared, p)
+        const angle = angleOf((bin * source.sampleRate) / size)
+        turns.by[2 * p] = Math.cos(angle)
+        turns.by[2 * p + 1] = Math.sin(angle)
+      }
     },
     turnFurther({ size: own, ends, by }) {
       const scale = own / size

@@ -9,18 +9,27 @@ const CELL = 2
 /** Spans shorter than this are too short for frames, samples. */
 const LEAST_SPAN = 384
 
+/** With less of the recording than this on either side of a place, tones there are not told from attacks nearby, seconds. */
+const ROOM = 0.05
+
 /**
- * Leads spans of a vocoder by the one before, so that tones ring on through attacks that do not raise them.
+ * Has tones ring on from one span of a vocoder to the next, through attacks that do not raise them.
  *
- * Not through the map's own knots, so that an edit changes nothing but what is beside a knot that it moves; and what depends on
- * what is bounded at fixed places of the recording, so that little is made for what is before it. Spans that are verbatim, or whose
- * pitch or formants change, neither lead nor follow.
+ * Between the map's own knots the span before leads: its tones go on with the phases they have, within fixed places of
+ * the recording, so that little is made for what is before it. At those places, and through the map's own knots, which may be moved,
+ * every tone has the phase of one that always sounded steadily, as far as its pitch is known: it is as much later
+ * there as the map puts the place itself. That is known of the place alone, so that an edit changes nothing but what is
+ * beside a knot that it moves; and a tone that is steady from one knot to the next has the phases of both by itself.
+ * Spans that are verbatim, too short for frames, or whose pitch or formants change begin and end as the recording does.
+ *
+ * @param origin what shifts count from: by how much all places are later where nothing is bent, samples
  */
 export function led(
   spans: readonly Span[],
   map: TimeMap,
   settings: StretchSettings,
   rate: number,
+  origin = 0,
 ): readonly Span[] {
   if ((settings.method !== 'chords' && settings.method !== 'mix') || isReshaped(settings)) return spans
   const knots = new Set(map.map((k) => k.source))
@@ -28,15 +37,28 @@ export function led(
   const follows = (s: Span): boolean =>
     !isVerbatim(s, settings) && !s.curve && Math.min(s.length, s.to - s.from) >= LEAST_SPAN
   let lead: Span | undefined
+  let shiftAtStart = 0
+  let target = map[0]!.target
   return spans.map((span, i) => {
     const next = spans[i + 1]
     const { from, to, length, attackAtStart, joinsStart } = span
+    target += length
+    const through = next && follows(span) && follows(next)
     const ringsOn =
-      next && !knots.has(to) && cell(span) === cell(next) && follows(span) && follows(next)
-        ? hashText([lead?.ringsOn, from, to, length, attackAtStart, joinsStart].join())
+      through && !knots.has(to) && cell(span) === cell(next)
+        ? hashText([lead?.ringsOn, from, to, length, attackAtStart, joinsStart, shiftAtStart].join())
         : undefined
-    const made: Span = { ...span, ...(lead ? { lead } : {}), ...(ringsOn ? { ringsOn } : {}) }
+    const roomy = next !== undefined && Math.min(to - from, next.to - next.from) >= ROOM * rate
+    const shiftAtEnd = through && !ringsOn && roomy ? Math.round(target - to - origin) : 0
+    const made: Span = {
+      ...span,
+      ...(lead ? { lead } : {}),
+      ...(ringsOn ? { ringsOn } : {}),
+      ...(shiftAtStart ? { shiftAtStart } : {}),
+      ...(shiftAtEnd ? { shiftAtEnd } : {}),
+    }
     lead = ringsOn ? made : undefined
+    shiftAtStart = shiftAtEnd
     return made
   })
 }

@@ -1,12 +1,12 @@
 // Tones that ring on under attacks, and through knots.
 import { describe, expect, it } from 'vitest'
-import { toneAfter, toneUnderHats } from '../../../tests/support/hats'
+import { moved, toneAfter, toneUnderHats } from '../../../tests/support/hats'
 import { sine } from '../../../tests/support/signals'
 import { led } from './leads'
 import { openSpan } from './methods'
 import { spansOf } from './spans'
 import { stretchAudio } from './stretch'
-import { DEFAULT_STRETCH, type StretchSettings } from './types'
+import { DEFAULT_STRETCH, type Span, type StretchSettings } from './types'
 import type { TimeMap } from '../timing/time-map'
 
 const RATE = 44100
@@ -31,13 +31,16 @@ function bent(attacks: readonly number[], length: number, ratios: readonly [numb
 describe.each(METHODS)('a tone under hats with %s', (method) => {
   const settings = settingsOf(method)
 
-  // The worst of the pitch is where spans are so short that frames are, too: a low tone comes back to its phase then.
+  // The worst of the pitch is where a tone lies half way between two of equal temperament.
   it.each([
-    [82.4, 0.75, 50],
-    [82.4, 1.25, 25],
-    [82.4, 1.5, 25],
-    [220, 0.75, 25],
-    [220, 1.25, 12],
+    [82.4, 0.75, 6],
+    [82.4, 1.25, 3],
+    [82.4, 1.5, 5],
+    [85, 0.75, 35],
+    [85, 1.5, 25],
+    [220, 0.75, 1],
+    [220, 1.25, 1],
+    [220, 1.5, 1],
     [700, 1.25, 5],
     [700, 1.5, 5],
   ])('of %d Hz is as loud all the time at %d times', (hz, ratio, cents) => {
@@ -52,6 +55,38 @@ describe.each(METHODS)('a tone under hats with %s', (method) => {
     expect(tone.softest).toBeGreaterThan(-0.5)
     expect(tone.loudest).toBeLessThan(0.5)
     expect(tone.cents).toBeLessThan(cents)
+  })
+
+  it.each([
+    [82.4, 1, 5],
+    [85, 1, 5],
+    [110, 1, 3],
+    [220, 1, 1],
+    [440, 1, 1],
+    [700, 1, 1],
+    [82.4, 1.1, 15],
+    [110, 1.1, 10],
+    [220, 1.1, 2],
+    [440, 1.1, 1],
+  ])('of %d Hz keeps its pitch where every hat is moved by up to 20 ms, at %d times', (hz, ratio, cents) => {
+    const played = toneUnderHats(hz, 5, RATE, -12)
+    const y = stretchAudio(played, moved(played, ratio, 0.02), played.attacks, settings)[0]!
+    const tone = toneAfter(y, hz, RATE)
+    expect(tone.softest).toBeGreaterThan(-0.3)
+    expect(tone.loudest).toBeLessThan(0.3)
+    expect(tone.cents).toBeLessThan(cents)
+  })
+
+  it('leaves a moved attack as it is where nothing rings, sample for sample', () => {
+    const { channels, attacks } = toneUnderHats(220, 3, RATE, -12)
+    const tone = sine(220, 3, RATE, 0.3)
+    const x = channels[0]!.map((v, i) => v - tone[i]!)
+    const played = { channels: [x], attacks, sampleRate: RATE }
+    const map = moved(played, 1, 0.02)
+    const y = stretchAudio(played, map, attacks, settings)[0]!
+    const n = Math.round(0.015 * RATE)
+    for (const { source, target } of map.slice(1, -1))
+      expect([...y.subarray(target, target + n)]).toEqual([...x.subarray(source, source + n)])
   })
 
   it.each([
@@ -143,6 +178,28 @@ describe('which spans lead others', () => {
     const bent = ledAlong(map)
     expect(bent.find((s) => s.from === attacks[3])!.lead).toBeUndefined()
     expect(bent.find((s) => s.from === attacks[4])!.lead).toBeDefined()
+  })
+
+  it('else tones are shifted by as much as the map puts the place later, counted from an origin', () => {
+    const map = attacks.slice(0, 6).map((source, i) => ({ source, target: source + 1000 + i * i * 100 }))
+    // One that is not bent, and one that is too short.
+    map.push({ source: 52000, target: map[5]!.target + 8000 }, { source: 53000, target: 55000 })
+    map.push({ source: length, target: length + 5000 })
+    const spans = ledAlong(map)
+    const shiftOf = (all: readonly Span[], from: number): (number | undefined)[] => {
+      const i = all.findIndex((s) => s.from === from)
+      return [all[i - 1]?.shiftAtEnd, all[i]!.shiftAtStart]
+    }
+    expect(shiftOf(spans, attacks[0]!)).toEqual([undefined, undefined])
+    for (const k of [1, 2, 3, 4])
+      expect(shiftOf(spans, attacks[k]!)).toEqual([1000 + k * k * 100, 1000 + k * k * 100])
+    for (const from of [attacks[5]!, 52000, 53000])
+      expect(shiftOf(spans, from)).toEqual([undefined, undefined])
+    const counted = led(spansOf(map, attacks), map, chords, RATE, 1100)
+    expect(shiftOf(counted, attacks[1]!)).toEqual([undefined, undefined])
+    expect(shiftOf(counted, attacks[3]!)).toEqual([800, 800])
+    const hits = ledAlong(map, attacks, { ...chords, method: 'hits' })
+    expect(hits.every((s) => s.shiftAtStart === undefined && s.shiftAtEnd === undefined)).toBe(true)
   })
 
   it('are none where nothing is stretched, pitch changes, or another method is used', () => {

@@ -1,6 +1,7 @@
 // What rings on through attacks, as the span before one leaves it to the span after it.
 import { openLayer, type Turned } from './layer'
 import { remembered } from './remembered'
+import { Part } from './sorting'
 import type { Readable, Source, Span, StretchSettings } from './types'
 
 export interface Ringing {
@@ -40,12 +41,85 @@ export function ringingAt(
   after: number,
 ): Left {
   if (!turned || turned.by.every((v, i) => v === 1 - (i & 1))) return undefined
-  const size = 2 ** Math.round(Math.log2(FRAME * source.sampleRate))
-  const layer = openLayer(source, span, size)
+  const layer = openLayer(source, span, frameFor(FRAME, source.sampleRate))
   const reach = Math.ceil((before + after) / 2)
   const around = layer.turned(span.to - before + reach, reach, turned)
   layer.close()
   return { turned, around, before }
+}
+
+/** Length of frames, samples. */
+const frameFor = (seconds: number, rate: number): number => 2 ** Math.round(Math.log2(seconds * rate))
+
+/** Turned recording is made for so long on either side of a knot, seconds: longer than heads, and fades to what is before one. */
+const KNOT_REACH = 0.024
+
+/** Over so much a tone turns by its pitch as found, seconds. */
+const AS_FOUND = 0.06
+/** Standard pitch, Hz (ISO 16), and steps an octave of equal temperament. */
+const A4 = 440
+const STEPS = 12
+/** Higher tones are as in the recording, Hz: what it takes to come back to that, half a turn at most, is no pitch that anyone hears. */
+const HIGHEST = 1000
+
+/**
+ * Angle that a tone turns by in a time, radians.
+ *
+ * Over a long time what is beside its pitch as found would turn far, and by another angle at the next knot, where it is
+ * found anew. So it turns by its pitch as found over the first moment, and by the nearest pitch of equal temperament over all
+ * the rest, which is the same at both.
+ */
+function angleAfter(hz: number, seconds: number): number {
+  if (hz > HIGHEST) return 0
+  const found = Math.max(-AS_FOUND, Math.min(AS_FOUND, seconds))
+  const nearest = A4 * 2 ** (Math.round(STEPS * Math.log2(Math.max(1, hz) / A4)) / STEPS)
+  const turns = hz * found + nearest * (seconds - found)
+  return 2 * Math.PI * (turns - Math.round(turns))
+}
+
+/** For a recording, by place, shift and length of frames. */
+const shifted = remembered(() => new Map<string, Left>())
+
+/**
+ * What rings on through a place as if it had sounded for longer, or shorter.
+ *
+ * Tones that an attack there does not raise turn by their own frequency; all else is as in the recording. Nothing but the place
+ * itself has a say.
+ *
+ * @param seconds length of frames
+ * @param shift by how much longer, samples
+ */
+export function shiftedAt(
+  recording: Source,
+  source: Readable,
+  seconds: number,
+  place: number,
+  shift: number,
+): Left {
+  const known = shifted(recording)
+  const key = `${place} ${shift} ${seconds}`
+  if (known.has(key)) return known.get(key)
+  const rate = source.sampleRate
+  const size = frameFor(seconds, rate)
+  const span: Span = {
+    from: place - size,
+    to: place,
+    length: size,
+    attackAtStart: false,
+    attackAtEnd: true,
+    joinsStart: true,
+    joinsEnd: true,
+  }
+  const layer = openLayer(source, span, size)
+  const parts = layer.sort(place)
+  layer.turnBy((hz) => angleAfter(hz, shift / rate))
+  const turned = layer.met((p) => parts[p] === Part.SAME)
+  layer.close()
+  const reach = Math.round(KNOT_REACH * rate)
+  const made = ringingAt(source, span, turned, reach, reach)
+  known.set(key, made)
+  if (known.size > MOST) known.delete(known.keys().next().value!)
+  return made
 }
 
 /** Keeps what a span leaves, until much else has been kept. */

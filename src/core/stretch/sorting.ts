@@ -11,8 +11,11 @@ interface Measure {
 }
 /** It rings on: what came is 6 dB louder at most. */
 const RINGS: Measure = { raised: 4, agrees: 0.5 }
-/** It is the same tone, and what came with the attack is hardly heard in it: 2 dB. */
-const SAME: Measure = { raised: 1.6, agrees: 0.7 }
+/** It is the same tone, and what came with the attack is hardly heard in it: 2 dB; a string struck again seldom agrees so well. */
+const SAME: Measure = { raised: 1.6, agrees: 0.9 }
+/** Bins below which halves tell less well how a tone turns, as they are short against its period. */
+const LOW = 6
+const AGREES_LOW = 0.7
 /** What became softer by so much has nothing to agree with. */
 const GONE = 0.1
 /** What has less than this share of the power before an attack jumps there, and nobody hears it; -23 dB. */
@@ -26,7 +29,7 @@ const HALVES_APART = 2 * Math.PI * (0.5 - 2 / Math.PI ** 2)
  * Source: parabola through the log spectrum; J. O. Smith & X. Serra, "PARSHL: An analysis/synthesis program for
  * non-harmonic sounds based on a sinusoidal representation", ICMC 1987.
  */
-function betweenBins(power: Float32Array, peak: number): number {
+export function betweenBins(power: Float32Array, peak: number): number {
   const a = Math.log(power[peak - 1]! + 1e-30)
   const b = Math.log(power[peak]! + 1e-30)
   const c = Math.log(power[peak + 1]! + 1e-30)
@@ -53,7 +56,7 @@ export function sortParts(compared: Float32Array, { count, peaks }: Turns, power
     const common = compared[at + 4]! * Math.cos(turn) + compared[at + 5]! * Math.sin(turn)
     const agreed = common / Math.sqrt(compared[at + 2]! * compared[at + 3]! + 1e-30)
     const part =
-      after <= SAME.raised * before && agreed > SAME.agrees
+      after <= SAME.raised * before && agreed > (peaks[p]! < LOW ? AGREES_LOW : SAME.agrees)
         ? Part.SAME
         : after <= RINGS.raised * before && (after < GONE * before || agreed > RINGS.agrees)
           ? Part.RINGS
@@ -65,3 +68,11 @@ export function sortParts(compared: Float32Array, { count, peaks }: Turns, power
   for (let p = 0; p < count; p++) if (powers[parts[p]!]! < heard) parts[p] = Part.RAISED
   return parts
 }
+
+/**
+ * Where beside its peak's bin the tone of a part lies, bins, by how it turns from one half to the other.
+ *
+ * @param compared the halves' spectra, part by part; @param part its number
+ */
+export const besidePeak = (compared: Float32Array, part: number): number =>
+  Math.atan2(compared[6 * part + 5]!, compared[6 * part + 4]!) / HALVES_APART

@@ -57,8 +57,8 @@ export type PitchCurve = readonly PitchPoint[]
 /**
  * The atom of rendering: a stretch of recording between two neighbouring knots, rendered without knowledge of
  * anything outside but the recording itself and, with Chords and Mix, spans before between the same knots. At both ends
- * the output runs into the recording as it is, but for tones that ring on between those, so spans join whatever lies beside them,
- * and an edit changes no span but those it bends.
+ * the output runs into the recording as it is, but for tones that ring on, which are turned by what is known of that end alone, so
+ * spans join whatever lies beside them, and an edit changes no span but those it bends.
  */
 export interface Span {
   /** First recording sample, and the one after the last. */
@@ -78,6 +78,12 @@ export interface Span {
   readonly lead?: Span
   /** Tones ring on into the next span: tells this one, and all before that it depends on, from others. */
   readonly ringsOn?: string
+  /**
+   * Tones that ring on through the span's start, its end, are turned there as if they had sounded for so many samples more;
+   * absent where they are as in the recording.
+   */
+  readonly shiftAtStart?: number
+  readonly shiftAtEnd?: number
   /** Share of the recording, 0-1, that sounds at an output sample, where it is not an even one. */
   readonly share?: (n: number) => number
 }

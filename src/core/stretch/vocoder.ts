@@ -72,8 +72,16 @@ export interface Body {
  * @param bands one, or two, that of the longer frames first
  * @param cutoff where two bands part, Hz
  * @param start how what rings on from the span before is turned
+ * @param end how what rings on into the span after it is to be turned there
  */
-export function vocoder(bands: readonly Band[], cutoff: number, span: Span, l: Layout, start?: Turned): Body {
+export function vocoder(
+  bands: readonly Band[],
+  cutoff: number,
+  span: Span,
+  l: Layout,
+  start?: Turned,
+  end?: Turned,
+): Body {
   const { sampleRate, count } = bands[0]!.source
   const layers = bands.map((b) => openLayer(b.source, span, b.size))
   const { size, hop } = layers[0]!
@@ -96,10 +104,12 @@ export function vocoder(bands: readonly Band[], cutoff: number, span: Span, l: L
   const agree = (some: readonly Layer[]): void => {
     if (some.length === 2) followEachOther(some[0]!, some[1]!, cutoff, sampleRate)
   }
-  /** Of some parts of the spectrum, how what sounds is turned at the span's end. */
+  const back = end && { ...end, by: end.by.map((v, i) => (i & 1 ? -v : v)) }
+  /** Of some parts of the spectrum, how what sounds is turned at the span's end against what it is to be. */
   const meetEnd = (parts: readonly Uint8Array[], wanted: (part: number) => boolean): Turned => {
     layers.forEach((layer, i) => layer.meet(span.to, span.length - last[i]!))
     agree(layers)
+    if (back) for (const layer of layers) layer.turnFurther(back)
     return together(
       layers.map((layer, i) => layer.met((p) => wanted(parts[i]![p]!))),
       (cutoff * size) / sampleRate,
