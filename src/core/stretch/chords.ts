@@ -8,6 +8,7 @@ import { OVERLAP } from './layer'
 import { leave, leftBy, ringingAt, shiftedAt, type Ringing } from './ringing'
 import { vocoder, type Band, type Layout } from './vocoder'
 import type { Bands } from './bands'
+import type { Beside } from './sliding'
 import type { Method, Quality, Readable, Source, Span, StretchSettings, Voice } from './types'
 
 /** A recording as it is. */
@@ -90,10 +91,9 @@ export function vocoded(
   if (first && last) {
     const layout = layoutOf(sampleRate, span, first, last)
     const whole = plain(source)
-    const shift = (place: number, by?: number): Ringing | undefined =>
-      by ? shiftedAt(source, whole, seconds[0]!, place, by) : undefined
-    const start = startOf(source, span, settings, seconds, parted) ?? shift(span.from, span.shiftAtStart)
-    const end = shift(span.to, span.shiftAtEnd)
+    const ends = shiftedEnds(source, span, seconds[0]!)
+    const start = startOf(source, span, settings, seconds, parted) ?? ends.start
+    const { end } = ends
     // With windows of one length there is nothing to part.
     if (!parted || first === last)
       return chordsVoice(source, [{ source: whole, size: first }], 0, span, settings, layout, start, end)
@@ -110,6 +110,31 @@ export function vocoded(
   const inside = { ...span, from: margin, to: margin + span.to - span.from }
   return hits({ sampleRate, channels }, inside, { ...settings, fill: 'mirror', tail: 100 })
 }
+
+/** What rings on at a span's ends as if it had sounded for longer. @param seconds length of the longest frames */
+function shiftedEnds(
+  source: Source,
+  { from, to, shiftAtStart, shiftAtEnd }: Span,
+  seconds: number,
+): { readonly start: Ringing | undefined; readonly end: Ringing | undefined } {
+  const at = (place: number, by?: number): Ringing | undefined =>
+    by ? shiftedAt(source, plain(source), seconds, place, by) : undefined
+  return { start: at(from, shiftAtStart), end: at(to, shiftAtEnd) }
+}
+
+/** What lies beside a span: the recording, with what rings on turned. */
+export const besideWith =
+  (windows: Readonly<Record<Quality, number>>) =>
+  (source: Source, span: Span, quality: Quality): Beside => {
+    const { start, end } = shiftedEnds(source, span, windows[quality])
+    return {
+      before: start?.around.map((x) => x.subarray(0, start.before)),
+      after: end?.around.map((x) => x.subarray(end.before)),
+    }
+  }
+
+/** With Chords. */
+export const besideChords = besideWith(WINDOW)
 
 /** Samples made at a time of spans that only lead to another. */
 const AT_ONCE = 16384

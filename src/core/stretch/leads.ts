@@ -20,7 +20,9 @@ const ROOM = 0.05
  * every tone has the phase of one that always sounded steadily, as far as its pitch is known: it is as much later
  * there as the map puts the place itself. That is known of the place alone, so that an edit changes nothing but what is
  * beside a knot that it moves; and a tone that is steady from one knot to the next has the phases of both by itself.
- * Spans that are verbatim, too short for frames, or whose pitch or formants change begin and end as the recording does.
+ * Where pitch or formants change tones ring on like this through every attack; a transposed recording is stretched by its pitch more,
+ * and later by as much. Spans that are verbatim, too short for frames, or whose pitch follows a curve begin and end as the
+ * recording does.
  *
  * @param origin what shifts count from: by how much all places are later where nothing is bent, samples
  */
@@ -31,11 +33,15 @@ export function led(
   rate: number,
   origin = 0,
 ): readonly Span[] {
-  if ((settings.method !== 'chords' && settings.method !== 'mix') || isReshaped(settings)) return spans
+  const { method, pitch } = settings
+  // A tape's own speed changes its pitch; what is transposed besides is stretched like Chords.
+  const tape = method === 'tape' && pitch !== 1
+  if (method !== 'chords' && method !== 'mix' && !tape) return spans
   const knots = new Set(map.map((k) => k.source))
   const cell = ({ from }: Span): number => Math.floor(from / (CELL * rate))
+  const stretched = (s: Span): number => pitch * (tape ? s.to - s.from : s.length)
   const follows = (s: Span): boolean =>
-    !isVerbatim(s, settings) && !s.curve && Math.min(s.length, s.to - s.from) >= LEAST_SPAN
+    !isVerbatim(s, settings) && !s.curve && Math.min(stretched(s), s.to - s.from) >= LEAST_SPAN
   let lead: Span | undefined
   let shiftAtStart = 0
   let target = map[0]!.target
@@ -45,11 +51,12 @@ export function led(
     target += length
     const through = next && follows(span) && follows(next)
     const ringsOn =
-      through && !knots.has(to) && cell(span) === cell(next)
+      through && !isReshaped(settings) && !knots.has(to) && cell(span) === cell(next)
         ? hashText([lead?.ringsOn, from, to, length, attackAtStart, joinsStart, shiftAtStart].join())
         : undefined
-    const roomy = next !== undefined && Math.min(to - from, next.to - next.from) >= ROOM * rate
-    const shiftAtEnd = through && !ringsOn && roomy ? Math.round(target - to - origin) : 0
+    const roomy = next && Math.min(to - from, next.to - next.from) >= ROOM * rate
+    const place = pitch * (tape ? to : target - origin)
+    const shiftAtEnd = through && !ringsOn && roomy ? Math.round(place - to) : 0
     const made: Span = {
       ...span,
       ...(lead ? { lead } : {}),

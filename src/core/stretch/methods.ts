@@ -1,12 +1,12 @@
 // All methods, and the renderer of one span.
-import { chords } from './chords'
+import { besideChords, chords } from './chords'
 import { ratioAt } from './curve'
 import { formantRatio, isShaped, shaped } from './formants'
 import { copyVoice } from './copy'
 import { hits } from './hits'
 import { line } from './line'
 import { grains } from './grains'
-import { mix } from './mix'
+import { besideMix, mix } from './mix'
 import { inParts } from './parts'
 import { tape } from './tape'
 import { cuts } from './cuts'
@@ -23,6 +23,12 @@ import {
 } from './types'
 
 const METHODS: Readonly<Record<MethodName, Method>> = { hits, line, chords, mix, grains, tape, cuts }
+
+/** What lies beside a span where that is not the recording as it is. */
+const BESIDE: Readonly<Partial<Record<MethodName, typeof besideChords>>> = {
+  chords: besideChords,
+  mix: besideMix,
+}
 
 /** Pitch of a span at its output samples. */
 function curvePitch(span: Span, settings: StretchSettings): (n: number) => number {
@@ -61,9 +67,9 @@ function openReshaped(source: Source, span: Span, settings: StretchSettings): Vo
   const s = shaped(source, span, settings)
   // Tape has no pitch of its own to keep: only the length of what is played faster or slower is stretched.
   if (settings.method === 'tape' && (settings.pitch !== 1 || span.curve))
-    return transposed(chords)(s.source, s.span, {
+    return transposed(chords, besideChords)(s.source, s.span, {
       ...settings,
       pitch: (settings.pitch * (span.to - span.from)) / span.length,
     })
-  return transposed(method)(s.source, s.span, settings)
+  return transposed(method, BESIDE[settings.method])(s.source, s.span, settings)
 }

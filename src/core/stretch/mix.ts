@@ -1,6 +1,6 @@
 // Mix: whole songs. The low band keeps its tones apart with a long window, the high band its attacks with a short one.
 import { bandsOf } from './bands'
-import { vocoded } from './chords'
+import { besideWith, vocoded } from './chords'
 import { remembered } from './remembered'
 import type { Method, Quality } from './types'
 
@@ -8,6 +8,9 @@ import type { Method, Quality } from './types'
 const CUTOFF = 1500
 /** Windows of both bands, seconds. */
 const WINDOWS: Record<Quality, readonly number[]> = { fine: [0.093, 0.046], draft: [0.046, 0.023] }
+
+/** What lies beside a span. */
+export const besideMix = besideWith({ fine: WINDOWS.fine[0]!, draft: WINDOWS.draft[0]! })
 
 const bands = remembered((source) => bandsOf(source, CUTOFF))
 

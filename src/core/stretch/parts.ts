@@ -26,7 +26,7 @@ export function inParts(source: Source, span: Span, open: (part: Span) => Voice)
     places.slice(1).map((to, i) => {
       const from = places[i]!
       const length = landing(to) - landing(from)
-      const { curve: whole, ...rest } = span
+      const { curve: whole, shiftAtStart, shiftAtEnd, ...rest } = span
       const curve = whole && curveInside(whole, from, to)
       const part: Span = {
         ...rest,
@@ -38,6 +38,8 @@ export function inParts(source: Source, span: Span, open: (part: Span) => Voice)
         joinsStart: span.joinsStart || i > 0,
         joinsEnd: span.joinsEnd || to < span.to,
         ...(curve ? { curve } : {}),
+        ...(shiftAtStart && i === 0 ? { shiftAtStart } : {}),
+        ...(shiftAtEnd && to === span.to ? { shiftAtEnd } : {}),
       }
       return [length, () => open(part)]
     }),

@@ -118,14 +118,40 @@ describe.each(METHODS)('a tone under hats with %s', (method) => {
     expect(most).toBeLessThan(steepest + least)
   })
 
-  it('transposed is as loud all the time', () => {
-    const { channels, attacks } = toneUnderHats(220, 5, RATE, -12)
+  it.each([
+    [82.4, 2, 'move', 12],
+    [110, -3, 'keep', 9],
+    [220, 2, 'keep', 1],
+    [220, -3, 'move', 1],
+    [440, 5, 'move', 1],
+  ] as const)(
+    'of %d Hz keeps its pitch transposed by %d semitones, formants %s',
+    (hz, steps, formants, cents) => {
+      const played = toneUnderHats(hz, 5, RATE, -12)
+      const pitch = 2 ** (steps / 12)
+      for (const map of [even(played.channels[0]!.length, 1.25), moved(played, 1, 0.02)]) {
+        const y = stretchAudio(played, map, played.attacks, { ...settings, pitch, formants })[0]!
+        const tone = toneAfter(y, hz * pitch, RATE)
+        expect(tone.softest).toBeGreaterThan(-0.4)
+        expect(tone.loudest).toBeLessThan(0.4)
+        expect(tone.cents).toBeLessThan(cents)
+      }
+    },
+  )
+
+  it('transposed without the hats has no click where they were', () => {
+    const { attacks } = toneUnderHats(220, 5, RATE, -12)
+    const x = sine(220, 5, RATE, 0.3)
     const pitch = 2 ** (2 / 12)
-    const map = even(channels[0]!.length, 1.25)
-    const y = stretchAudio({ channels, sampleRate: RATE }, map, attacks, { ...settings, pitch })[0]!
-    const tone = toneAfter(y, 220 * pitch, RATE)
-    expect(tone.softest).toBeGreaterThan(-0.8)
-    expect(tone.loudest).toBeLessThan(0.5)
+    const y = stretchAudio({ channels: [x], sampleRate: RATE }, even(x.length, 1), attacks, {
+      ...settings,
+      pitch,
+    })[0]!
+    const steepest = 0.3 * (2 * Math.sin((Math.PI * 220 * pitch) / RATE)) ** 3
+    let most = 0
+    for (let i = RATE / 2; i < y.length - RATE / 2; i++)
+      most = Math.max(most, Math.abs(y[i + 3]! - 3 * y[i + 2]! + 3 * y[i + 1]! - y[i]!))
+    expect(most).toBeLessThan(steepest + 0.3 * 10 ** (-66 / 20))
   })
 
   it('is the same when a span is rendered by itself', () => {
@@ -156,6 +182,17 @@ describe.each(METHODS)('a tone under hats with %s', (method) => {
     const target = Math.round(at * 1.25)
     expect([...y.subarray(target, target + n)]).toEqual([...x.subarray(at, at + n)])
   })
+})
+
+it('a tone on a transposed tape keeps its pitch under hats', () => {
+  const played = toneUnderHats(220, 5, RATE, -12)
+  const pitch = 2 ** (2 / 12)
+  const sound = { ...DEFAULT_STRETCH, method: 'tape', pitch } as const
+  const y = stretchAudio(played, even(played.channels[0]!.length, 1.25), played.attacks, sound)[0]!
+  const tone = toneAfter(y, (220 * pitch) / 1.25, RATE)
+  expect(tone.softest).toBeGreaterThan(-0.4)
+  expect(tone.loudest).toBeLessThan(0.4)
+  expect(tone.cents).toBeLessThan(1)
 })
 
 describe('which spans lead others', () => {
@@ -200,6 +237,17 @@ describe('which spans lead others', () => {
     expect(shiftOf(counted, attacks[3]!)).toEqual([800, 800])
     const hits = ledAlong(map, attacks, { ...chords, method: 'hits' })
     expect(hits.every((s) => s.shiftAtStart === undefined && s.shiftAtEnd === undefined)).toBe(true)
+  })
+
+  it('are shifted by the pitch too where that changes, with a tape by nothing else', () => {
+    const shifts = (method: 'chords' | 'tape') =>
+      ledAlong(even(length, 1.25), attacks, { ...chords, method, pitch: 1.1 })
+        .slice(0, 3)
+        .map((s) => [s.to, s.shiftAtEnd, s.ringsOn])
+    expect(shifts('chords')).toEqual(
+      [4000, 12000, 20000].map((to) => [to, Math.round(0.375 * to), undefined]),
+    )
+    expect(shifts('tape')).toEqual([4000, 12000, 20000].map((to) => [to, Math.round(0.1 * to), undefined]))
   })
 
   it('are none where nothing is stretched, pitch changes, or another method is used', () => {

@@ -2,6 +2,12 @@
 import { copyRange } from '../dsp/signal'
 import type { Source, Span, Voice } from './types'
 
+/** What lies beside a voice, planar: the last samples before its start, the first after its end. */
+export interface Beside {
+  readonly before?: readonly Float32Array[] | undefined
+  readonly after?: readonly Float32Array[] | undefined
+}
+
 /** Samples of a voice between two moving ends; before and after it lies the recording beside its span. */
 export interface Sliding {
   /** Planar samples; index i is the voice's sample `base + i`. Both may change with `reach` and `leave`. */
@@ -20,14 +26,23 @@ const BLOCK = 4096
  *
  * @param length samples the voice has
  * @param before how far before its start will be looked
+ * @param beside what lies there instead of the recording, as far as it goes
  */
-export function slide(voice: Voice, source: Source, span: Span, length: number, before: number): Sliding {
+export function slide(
+  voice: Voice,
+  source: Source,
+  span: Span,
+  length: number,
+  before: number,
+  beside: Beside = {},
+): Sliding {
   let room = 8 * BLOCK + before
   let base = -before
   let have = 0
   let channels = source.channels.map((c) =>
     copyRange(c, span.from - before, span.from, new Float32Array(room)),
   )
+  beside.before?.forEach((x, c) => copyRange(x, x.length - before, x.length, channels[c]!))
   const fit = (to: number): void => {
     if (to - base <= room) return
     room = 2 * (to - base)
@@ -56,6 +71,7 @@ export function slide(voice: Voice, source: Source, span: Span, length: number, 
         source.channels.forEach((c, i) =>
           copyRange(c, span.to + have - length, span.to + to - length, channels[i]!, have - base),
         )
+        beside.after?.forEach((x, i) => copyRange(x, have - length, to - length, channels[i]!, have - base))
         have = to
       }
     },
