@@ -14,8 +14,11 @@ const OVERLAP_GAIN = 1 / 1.5
 /** Share of the window's weight below which what is missing is not made up for: there a head or tail sounds. */
 const LEAST_WEIGHT = 0.4
 
-/** Frames whose middles lie less than this apart agree, samples; and it matters below this frequency, Hz: half a hertz is no pitch above. */
+/** First bin that may be a tone's; the one before is the side of a constant offset. */
+const FIRST = 2
+/** Middles of frames less than this apart are the same, samples. */
 const LEAST_AWAY = 1
+/** Above this frequency what a tone is drawn aside by is no pitch that anyone hears, Hz. */
 const CORRECTED = 2000
 
 /** By how much the partials of a frame turn. */
@@ -257,6 +260,7 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
   const correct = (turn: number): void => {
     const highest = (CORRECTED * size) / source.sampleRate
     for (let p = 0; p < turns.count && turns.peaks[p]! < highest; p++) {
+      if (turns.peaks[p]! < FIRST) continue
       const angle = turn * betweenBins(power, turns.peaks[p]!)
       rotate(turns.by, p, Math.cos(angle), -Math.sin(angle))
     }
@@ -382,7 +386,7 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
     turnBy(angleOf) {
       for (let p = 0; p < turns.count; p++) {
         const bin = turns.peaks[p]! + besidePeak(room.compared, p)
-        const angle = angleOf((bin * source.sampleRate) / size)
+        const angle = turns.peaks[p]! < FIRST ? 0 : angleOf((bin * source.sampleRate) / size)
         turns.by[2 * p] = Math.cos(angle)
         turns.by[2 * p + 1] = Math.sin(angle)
       }

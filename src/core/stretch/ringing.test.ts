@@ -77,6 +77,21 @@ describe.each(METHODS)('a tone under hats with %s', (method) => {
     expect(tone.cents).toBeLessThan(cents)
   })
 
+  it('leaves a constant offset where it is', () => {
+    const played = toneUnderHats(220, 4, RATE, -12)
+    const offset = 0.2
+    const channels = played.channels.map((x) => x.map((v) => v + offset))
+    for (const map of [even(channels[0]!.length, 1.25), moved(played, 1, 0.02)]) {
+      const y = stretchAudio({ channels, sampleRate: RATE }, map, played.attacks, settings)[0]!
+      // Ten periods of the tone at a time.
+      const n = Math.round((10 * RATE) / 220)
+      for (let at = RATE / 4; at + n < y.length - RATE / 4; at += n / 2) {
+        const mean = y.subarray(at, at + n).reduce((sum, v) => sum + v, 0) / n
+        expect(Math.abs(mean - offset)).toBeLessThan(0.005)
+      }
+    }
+  })
+
   it('leaves a moved attack as it is where nothing rings, sample for sample', () => {
     const { channels, attacks } = toneUnderHats(220, 3, RATE, -12)
     const tone = sine(220, 3, RATE, 0.3)
