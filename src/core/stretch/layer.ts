@@ -63,8 +63,8 @@ export interface Layer {
   pass(): void
   /** Takes the frame around a recording place, and finds by how much its partials turn to go on. */
   analyse(place: number): void
-  /** After `sort`: has every part turn by an angle that depends on its tone's frequency in Hz. */
-  turnBy(angleOf: (hz: number) => number): void
+  /** After `sort` of that place: has every part turn by an angle that depends on its tone's frequency in Hz. */
+  turnBy(place: number, angleOf: (hz: number) => number): void
   /** Turns the frame that was taken further: every partial as the part of the spectrum is that its peak lies in. */
   turnFurther(parts: Turned): void
   /** Adds that frame, turned by `turns`. */
@@ -266,6 +266,19 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
     }
   }
 
+  /** Compares two halves of a frame, part by part. */
+  const compare = (): void =>
+    run.compareParts(
+      now[0]!.byteOffset,
+      back[0]!.byteOffset,
+      count,
+      size / 2,
+      turns.peaks.byteOffset,
+      turns.ends.byteOffset,
+      turns.count,
+      room.compared.byteOffset,
+    )
+
   /** Gives the hop that is ready the weight that masks took. */
   const makeUp = (): void => {
     for (const s of sums) run.divide(s.byteOffset, weight.byteOffset, LEAST_WEIGHT, hop)
@@ -347,17 +360,7 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
         run.multiply(frame.byteOffset, mask.byteOffset, frame.byteOffset, size)
         fft.forward(frame, back[c]!)
       }
-      const { peaks, ends, count: parts } = turns
-      run.compareParts(
-        now[0]!.byteOffset,
-        back[0]!.byteOffset,
-        count,
-        size / 2,
-        peaks.byteOffset,
-        ends.byteOffset,
-        parts,
-        room.compared.byteOffset,
-      )
+      compare()
       return sortParts(room.compared, turns, power)
     },
     turned(place, reach, by) {
@@ -383,7 +386,18 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
         }
       return { size, ends: Float32Array.from(turns.ends.subarray(0, turns.count)), by }
     },
-    turnBy(angleOf) {
+    turnBy(place, angleOf) {
+      // Halves that fade at both ends: one that ends abruptly is beside its tone where that is low.
+      const short = hann(size / 2)
+      for (let c = 0; c < count; c++)
+        for (const [half, into] of [now, back].entries()) {
+          read(c, Math.round(place) - size / 2)
+          const from = (half * size) / 2
+          frame.fill(0, 0, from).fill(0, from + size / 2)
+          for (let i = 0; i < size / 2; i++) frame[from + i]! *= short[i]!
+          fft.forward(frame, into[c]!)
+        }
+      compare()
       for (let p = 0; p < turns.count; p++) {
         const bin = turns.peaks[p]! + besidePeak(room.compared, p)
         const angle = turns.peaks[p]! < FIRST ? 0 : angleOf((bin * source.sampleRate) / size)

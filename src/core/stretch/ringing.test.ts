@@ -31,7 +31,7 @@ function bent(attacks: readonly number[], length: number, ratios: readonly [numb
 describe.each(METHODS)('a tone under hats with %s', (method) => {
   const settings = settingsOf(method)
 
-  // The worst of the pitch is where a tone lies half way between two of equal temperament.
+  // The worst of the pitch is where a tone lies beside quarter tones, and comes back every two seconds.
   it.each([
     [82.4, 0.75, 6],
     [82.4, 1.25, 3],
@@ -58,16 +58,17 @@ describe.each(METHODS)('a tone under hats with %s', (method) => {
   })
 
   it.each([
-    [82.4, 1, 5],
-    [85, 1, 5],
-    [110, 1, 3],
-    [220, 1, 1],
-    [440, 1, 1],
-    [700, 1, 1],
-    [82.4, 1.1, 15],
-    [110, 1.1, 10],
-    [220, 1.1, 2],
-    [440, 1.1, 1],
+    [82.4, 1, 1],
+    [85, 1, 1],
+    [110, 1, 0.5],
+    [220, 1, 0.5],
+    [440, 1, 0.5],
+    [700, 1, 0.5],
+    [82.4, 1.1, 1.5],
+    [85, 1.1, 2],
+    [110, 1.1, 0.5],
+    [223, 1.1, 8],
+    [440, 1.1, 0.5],
   ])('of %d Hz keeps its pitch where every hat is moved by up to 20 ms, at %d times', (hz, ratio, cents) => {
     const played = toneUnderHats(hz, 5, RATE, -12)
     const y = stretchAudio(played, moved(played, ratio, 0.02), played.attacks, settings)[0]!
@@ -134,8 +135,8 @@ describe.each(METHODS)('a tone under hats with %s', (method) => {
   })
 
   it.each([
-    [82.4, 2, 'move', 12],
-    [110, -3, 'keep', 9],
+    [82.4, 2, 'move', 2],
+    [110, -3, 'keep', 1],
     [220, 2, 'keep', 1],
     [220, -3, 'move', 1],
     [440, 5, 'move', 1],

@@ -55,10 +55,10 @@ const frameFor = (seconds: number, rate: number): number => 2 ** Math.round(Math
 const KNOT_REACH = 0.024
 
 /** Over so much a tone turns by its pitch as found, seconds. */
-const AS_FOUND = 0.06
-/** Standard pitch, Hz (ISO 16), and steps an octave of equal temperament. */
+const AS_FOUND = 0.125
+/** Standard pitch, Hz (ISO 16), and steps an octave of equal temperament: quarter tones, as loops may lie between half tones. */
 const A4 = 440
-const STEPS = 12
+const STEPS = 24
 /** Higher tones are as in the recording, Hz: what it takes to come back to that, half a turn at most, is no pitch that anyone hears. */
 const HIGHEST = 1000
 
@@ -66,8 +66,8 @@ const HIGHEST = 1000
  * Angle that a tone turns by in a time, radians.
  *
  * Over a long time what is beside its pitch as found would turn far, and by another angle at the next knot, where it is
- * found anew. So it turns by its pitch as found over the first moment, and by the nearest pitch of equal temperament over all
- * the rest, which is the same at both.
+ * found anew. So it turns by its pitch as found over the first moment, and by the nearest quarter tone over all the rest,
+ * which is the same at both.
  */
 function angleAfter(hz: number, seconds: number): number {
   if (hz > HIGHEST) return 0
@@ -112,7 +112,7 @@ export function shiftedAt(
   }
   const layer = openLayer(source, span, size)
   const parts = layer.sort(place)
-  layer.turnBy((hz) => angleAfter(hz, shift / rate))
+  layer.turnBy(place, (hz) => angleAfter(hz, shift / rate))
   const turned = layer.met((p) => parts[p] === Part.SAME)
   layer.close()
   const reach = Math.round(KNOT_REACH * rate)

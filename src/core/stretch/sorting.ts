@@ -70,9 +70,11 @@ export function sortParts(compared: Float32Array, { count, peaks }: Turns, power
 }
 
 /**
- * Where beside its peak's bin the tone of a part lies, bins, by how it turns from one half to the other.
+ * Where beside its peak's bin the tone of a part lies, bins, by how it turns from one half to the other, which fade at both ends.
+ *
+ * Source: frequency by the advance of phase, J. L. Flanagan & R. M. Golden, "Phase vocoder", Bell System Technical Journal 45, 1966.
  *
  * @param compared the halves' spectra, part by part; @param part its number
  */
 export const besidePeak = (compared: Float32Array, part: number): number =>
-  Math.atan2(compared[6 * part + 5]!, compared[6 * part + 4]!) / HALVES_APART
+  Math.atan2(compared[6 * part + 5]!, compared[6 * part + 4]!) / Math.PI
