@@ -79,6 +79,8 @@ export interface Layer {
 interface Room {
   readonly run: Kernels
   readonly window: Float32Array
+  /** Of halves of a frame that fade at both ends. */
+  readonly short: Float32Array
   /** The window times the distance from its middle, samples. */
   readonly moment: Float32Array
   /** Of the output frames: the window with the transform's and the overlaps' scale in it. */
@@ -107,7 +109,7 @@ interface Room {
 }
 
 function makeRoom(size: number, count: number): Room {
-  const { run, floats, ints } = workspace((16 + 4 * count) * size, 20 + 4 * count)
+  const { run, floats, ints } = workspace((17 + 4 * count) * size, 21 + 4 * count)
   const made = (values: Float32Array): Float32Array => {
     const x = floats(values.length)
     x.set(values)
@@ -125,6 +127,7 @@ function makeRoom(size: number, count: number): Room {
   return {
     run,
     window: made(window),
+    short: made(hann(size / 2)),
     moment: made(window.map((w, i) => w * (i - size / 2))),
     synthesis: made(window.map((w) => (w * OVERLAP_GAIN) / size)),
     squared: made(window.map((w) => w * w * OVERLAP_GAIN)),
@@ -388,13 +391,13 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
     },
     turnBy(place, angleOf) {
       // Halves that fade at both ends: one that ends abruptly is beside its tone where that is low.
-      const short = hann(size / 2)
       for (let c = 0; c < count; c++)
         for (const [half, into] of [now, back].entries()) {
           read(c, Math.round(place) - size / 2)
           const from = (half * size) / 2
           frame.fill(0, 0, from).fill(0, from + size / 2)
-          for (let i = 0; i < size / 2; i++) frame[from + i]! *= short[i]!
+          const part = frame.byteOffset + 4 * from
+          run.multiply(part, room.short.byteOffset, part, size / 2)
           fft.forward(frame, into[c]!)
         }
       compare()
