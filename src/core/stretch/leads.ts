@@ -45,27 +45,28 @@ export function led(
   let lead: Span | undefined
   let shiftAtStart = 0
   let target = map[0]!.target
+  let here = follows(spans[0]!)
   return spans.map((span, i) => {
     const next = spans[i + 1]
-    const { from, to, length, attackAtStart, joinsStart } = span
+    const { from, to, length } = span
     target += length
-    const through = next && follows(span) && follows(next)
-    const ringsOn =
-      through && !isReshaped(settings) && !knots.has(to) && cell(span) === cell(next)
-        ? hashText([lead?.ringsOn, from, to, length, attackAtStart, joinsStart, shiftAtStart].join())
-        : undefined
-    const roomy = next && Math.min(to - from, next.to - next.from) >= ROOM * rate
-    const place = pitch * (tape ? to : target - origin)
-    const shiftAtEnd = through && !ringsOn && roomy ? Math.round(place - to) : 0
-    const made: Span = {
-      ...span,
-      ...(lead ? { lead } : {}),
-      ...(ringsOn ? { ringsOn } : {}),
-      ...(shiftAtStart ? { shiftAtStart } : {}),
-      ...(shiftAtEnd ? { shiftAtEnd } : {}),
+    const made: { -readonly [K in keyof Span]: Span[K] } = { ...span }
+    if (lead) made.lead = lead
+    if (shiftAtStart) made.shiftAtStart = shiftAtStart
+    lead = undefined
+    const there = next !== undefined && follows(next)
+    const through = here && there
+    here = there
+    if (through && !isReshaped(settings) && !knots.has(to) && cell(span) === cell(next)) {
+      const { attackAtStart, joinsStart } = span
+      const before = made.lead?.ringsOn
+      made.ringsOn = hashText([before, from, to, length, attackAtStart, joinsStart, shiftAtStart].join())
+      shiftAtStart = 0
+      return (lead = made)
     }
-    lead = ringsOn ? made : undefined
-    shiftAtStart = shiftAtEnd
+    const roomy = through && Math.min(to - from, next.to - next.from) >= ROOM * rate
+    shiftAtStart = roomy ? Math.round(pitch * (tape ? to : target - origin) - to) : 0
+    if (shiftAtStart) made.shiftAtEnd = shiftAtStart
     return made
   })
 }
