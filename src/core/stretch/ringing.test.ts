@@ -78,6 +78,24 @@ describe.each(METHODS)('a tone under hats with %s', (method) => {
     expect(tone.cents).toBeLessThan(cents)
   })
 
+  it.each([8000, 32000, 44100, 96000])('has no step at knots without an attack, at %d Hz', (rate) => {
+    const x = sine(220, 3, rate, 0.3)
+    const map = [0, 0.5, 0.9, 1.6, 2.2, 3].map((t, i) => ({
+      source: Math.round(t * rate),
+      target: Math.round((t + [0, 0.01, -0.02, 0.015, 0.03, 0][i]!) * rate),
+    }))
+    const y = stretchAudio({ channels: [x], sampleRate: rate }, map, [], settings)[0]!
+    const tone = toneAfter(y, 220, rate)
+    expect(tone.softest).toBeGreaterThan(-0.1)
+    expect(tone.loudest).toBeLessThan(0.1)
+    expect(tone.cents).toBeLessThan(0.5)
+    const steepest = 0.3 * (2 * Math.sin((Math.PI * 220) / rate)) ** 2
+    let most = 0
+    for (let i = rate / 4; i < y.length - rate / 4; i++)
+      most = Math.max(most, Math.abs(y[i]! - 2 * y[i - 1]! + y[i - 2]!))
+    expect(most).toBeLessThan(steepest + 0.0002)
+  })
+
   it('leaves a constant offset where it is', () => {
     const played = toneUnderHats(220, 4, RATE, -12)
     const offset = 0.2

@@ -1,5 +1,5 @@
 // What rings on through attacks, as the span before one leaves it to the span after it.
-import { openLayer, type Turned } from './layer'
+import { openLayer, OVERLAP, type Turned } from './layer'
 import { remembered } from './remembered'
 import { Part } from './sorting'
 import type { Readable, Source, Span, StretchSettings } from './types'
@@ -51,7 +51,7 @@ export function ringingAt(
 /** Length of frames, samples. */
 const frameFor = (seconds: number, rate: number): number => 2 ** Math.round(Math.log2(seconds * rate))
 
-/** Turned recording is made for so long on either side of a knot, seconds: longer than heads, and fades to what is before one. */
+/** Turned recording is made for so long on either side of a knot, seconds, or for a hop: as long as heads, and fades to what is before one. */
 const KNOT_REACH = 0.024
 
 /** Over so much a tone turns by its pitch as found, seconds. */
@@ -115,7 +115,7 @@ export function shiftedAt(
   layer.turnBy(place, (hz) => angleAfter(hz, shift / rate))
   const turned = layer.met((p) => parts[p] === Part.SAME)
   layer.close()
-  const reach = Math.round(KNOT_REACH * rate)
+  const reach = Math.max(Math.round(KNOT_REACH * rate), size / OVERLAP)
   const made = ringingAt(source, span, turned, reach, reach)
   known.set(key, made)
   if (known.size > MOST) known.delete(known.keys().next().value!)
