@@ -7,7 +7,7 @@ import { pitchLine } from '../../src/core/analysis/pitch/find'
 import { stretchAudio } from '../../src/core/stretch/stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES } from '../../src/core/stretch/types'
 import { percentile, rms } from '../../tests/support/measure'
-import { moved, toneAfter, toneUnderHats } from '../../tests/support/hats'
+import { movedMap, toneAfter, toneUnderHats } from '../../tests/support/hats'
 import { flatness, hiss, kurtosis, repetition, shower } from '../../tests/support/textures'
 import { attackMaps } from './attacks'
 import { imageChange, stereoPiece } from './image'
@@ -131,7 +131,7 @@ function underMovedHats(): void {
       for (const ratio of [1, 1.1]) {
         const played = toneUnderHats(hz, 8, RATE, -12)
         const sound = { ...DEFAULT_STRETCH, method }
-        const y = stretchAudio(played, moved(played, ratio, 0.02), played.attacks, sound)[0]!
+        const y = stretchAudio(played, movedMap(played, ratio, 0.02), played.attacks, sound)[0]!
         const t = toneAfter(y, hz, RATE)
         const cells = [t.softest.toFixed(1), t.loudest.toFixed(1), t.cents.toFixed(1)]
         row([`${hz} Hz`, method, String(ratio), ...cells])

@@ -33,7 +33,7 @@ export function toneUnderHats(hz: number, seconds: number, rate: number, gain: n
 const MOVES = [0.4, -0.9, 0.7, 1, -0.3, -1, 0.1, -0.6, 0.9]
 
 /** A map that moves every attack a little, at a ratio besides. @param most seconds */
-export const moved = (
+export const movedMap = (
   { channels, attacks, sampleRate }: Played,
   ratio: number,
   most: number,

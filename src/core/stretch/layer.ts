@@ -5,6 +5,7 @@ import { hann } from '../dsp/windows'
 import { levelKeeper } from './keeper'
 import { masking } from './masking'
 import type { Mixer } from './mixer'
+import { poolOf } from './pool'
 import { besidePeak, betweenBins, Part, sortParts } from './sorting'
 import type { Readable, Span } from './types'
 
@@ -148,9 +149,7 @@ function makeRoom(size: number, count: number): Room {
   }
 }
 
-/** Rooms that no layer works in any more, by size and number of channels. */
-const free = new Map<string, Room[]>()
-const MOST_FREE = 8
+const rooms = poolOf<Room>()
 
 /** Multiplies the complex number of that index. */
 function rotate(numbers: Float32Array, index: number, re: number, im: number): void {
@@ -175,7 +174,7 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
   const { count } = source
   const fft = realFft(size)
   const key = `${size} ${count}`
-  const room = free.get(key)?.pop() ?? makeRoom(size, count)
+  const room = rooms.take(key, () => makeRoom(size, count))
   const { run, window, moment, synthesis, squared, frame, mask, weights, squares, ones } = room
   const { power, turns, sums, weight } = room
   for (const s of [...sums, weight]) s.fill(0)
@@ -442,9 +441,6 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
       }
       shift(weight)
     },
-    close() {
-      const others = free.get(key) ?? []
-      if (others.length < MOST_FREE) free.set(key, [...others, room])
-    },
+    close: () => rooms.giveBack(key, room),
   }
 }

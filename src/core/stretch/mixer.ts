@@ -1,5 +1,6 @@
 // Where bands of a signal are added up.
 import { workspace, type Kernels } from '../dsp/kernels/kernels'
+import { poolOf } from './pool'
 
 export interface Mixer {
   /** What was added so far, planar. */
@@ -18,9 +19,7 @@ interface Room {
   readonly added: Float32Array
 }
 
-/** Rooms that no mixer works in any more, by length and number of channels. */
-const free = new Map<string, Room[]>()
-const MOST_FREE = 8
+const rooms = poolOf<Room>()
 
 function makeRoom(length: number, count: number): Room {
   const { run, floats } = workspace((count + 1) * length, count + 1)
@@ -30,7 +29,7 @@ function makeRoom(length: number, count: number): Room {
 /** Opens a mixer, silent. @param length samples; @param count channels */
 export function openMixer(length: number, count: number): Mixer {
   const key = `${length} ${count}`
-  const room = free.get(key)?.pop() ?? makeRoom(length, count)
+  const room = rooms.take(key, () => makeRoom(length, count))
   const { run, sums, added } = room
   for (const s of sums) s.fill(0)
   return {
@@ -45,9 +44,6 @@ export function openMixer(length: number, count: number): Mixer {
         s.fill(0, s.length - n)
       }
     },
-    close() {
-      const others = free.get(key) ?? []
-      if (others.length < MOST_FREE) free.set(key, [...others, room])
-    },
+    close: () => rooms.giveBack(key, room),
   }
 }
