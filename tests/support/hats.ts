@@ -12,11 +12,12 @@ const LENGTH = 0.08
  * A steady tone under hats that have next to nothing at its frequency.
  *
  * @param gain of the hats against the tone, dB
+ * @param pace how much faster the hats are: 1.4 for sixteenths of 120 a minute, about
  */
-export function toneUnderHats(hz: number, seconds: number, rate: number, gain: number): Played {
+export function toneUnderHats(hz: number, seconds: number, rate: number, gain: number, pace = 1): Played {
   const x = sine(hz, seconds, rate, LEVEL)
   const attacks: number[] = []
-  for (let t = 0.31, k = 0; t < seconds - 0.2; t += APART[k++ % APART.length]!) {
+  for (let t = 0.31, k = 0; t < seconds - 0.2; t += APART[k++ % APART.length]! / pace) {
     const at = Math.round(t * rate)
     const white = noise(LENGTH, rate, 1, 100 + k)
     attacks.push(at)

@@ -1,4 +1,5 @@
 // The low band of a recording, and what is left when it is taken away: the high band.
+import { latest } from '../latest'
 import { fftSize, realFft } from '../dsp/fft'
 import { copyRange } from '../dsp/signal'
 import { besselI0, kaiserBeta } from '../dsp/windows'
@@ -74,22 +75,18 @@ export function bandsOf(source: Source, cutoff: number): Bands {
   const fft = realFft(size)
   const block = new Float32Array(size)
   const filtered = new Float32Array(size)
-  const known = channels.map(() => new Map<number, readonly [low: Float32Array, high: Float32Array]>())
-  const blockOf = (c: number, k: number): readonly [low: Float32Array, high: Float32Array] => {
-    const own = known[c]!
-    const here = own.get(k)
-    if (here) return here
+  type Block = readonly [low: Float32Array, high: Float32Array]
+  const known = channels.map(() => latest<number, Block>(KEPT))
+  const makeBlock = (c: number, k: number): Block => {
     copyRange(channels[c]!, k * BLOCK - reach, (k + 1) * BLOCK + reach, block.fill(0))
     fft.convolve(block, taps, filtered)
     const low = filtered.slice(2 * reach, 2 * reach + BLOCK)
     const high = new Float32Array(BLOCK)
     copyRange(channels[c]!, k * BLOCK, (k + 1) * BLOCK, high)
     for (let i = 0; i < BLOCK; i++) high[i]! -= low[i]!
-    const made = [low, high] as const
-    own.set(k, made)
-    if (own.size > KEPT) own.delete(own.keys().next().value!)
-    return made
+    return [low, high]
   }
+  const blockOf = (c: number, k: number): Block => known[c]!.of(k, () => makeBlock(c, k))
   const reader =
     (band: 0 | 1): Readable['read'] =>
     (c, from, to, out, at) => {

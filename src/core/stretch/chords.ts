@@ -4,8 +4,9 @@ import { keepPower, mappedEnergy, slightly } from './body-gain'
 import { rangeOf } from './copy'
 import { hits } from './hits'
 import { crossfadeTo } from './joins'
-import { OVERLAP } from './layer'
-import { leave, leftBy, ringingAt, shiftedAt, type Ringing } from './ringing'
+import { OVERLAP, type Turned } from './layer'
+import { leave, leftBy, ringingAt, shiftedAt, tonesAt, turnedTowards, type Ringing } from './ringing'
+import type { Tones } from './tones'
 import { vocoder, type Band, type Layout } from './vocoder'
 import type { Bands } from './bands'
 import type { Beside } from './sliding'
@@ -91,18 +92,23 @@ export function vocoded(
   if (first && last) {
     const layout = layoutOf(sampleRate, span, first, last)
     const whole = plain(source)
-    const ends = shiftedEnds(source, span, seconds[0]!)
-    const start = startOf(source, span, settings, seconds, parted) ?? ends.start
-    const { end } = ends
+    const shifted = shiftedEnds(source, span, seconds[0]!)
+    const tones = span.joinsEnd ? tonesAt(source, whole, seconds[0]!, span.to) : undefined
+    const ends: Ends = {
+      start: startOf(source, span, settings, seconds, parted) ?? shifted.start,
+      end: shifted.end,
+      toward: span.toward && tones && turnedTowards(tones, span.toward, sampleRate),
+      tones,
+    }
     // With windows of one length there is nothing to part.
     if (!parted || first === last)
-      return chordsVoice(source, [{ source: whole, size: first }], 0, span, settings, layout, start, end)
+      return chordsVoice(source, [{ source: whole, size: first }], 0, span, settings, layout, ends)
     const { low, high, cutoff } = parted(source)
     const bands = [
       { source: low, size: first },
       { source: high, size: last },
     ]
-    return chordsVoice(source, bands, cutoff, span, settings, layout, start, end)
+    return chordsVoice(source, bands, cutoff, span, settings, layout, ends)
   }
   // Too short for a window: so short that it can be read as a whole.
   const margin = Math.round(0.01 * sampleRate)
@@ -154,6 +160,15 @@ function startOf(
   })
 }
 
+/** What rings on at a span's ends, and what it turns towards there. */
+interface Ends {
+  readonly start: Ringing | undefined
+  readonly end: Ringing | undefined
+  readonly toward: Turned | undefined
+  /** Of the recording at the span's end. */
+  readonly tones: Tones | undefined
+}
+
 function chordsVoice(
   recording: Source,
   bands: readonly Band[],
@@ -161,12 +176,15 @@ function chordsVoice(
   span: Span,
   settings: StretchSettings,
   l: Layout,
-  start: Ringing | undefined,
-  end: Ringing | undefined,
+  { start, end, toward, tones }: Ends,
 ): Voice {
   const source = plain(recording)
   const channelCount = source.count
-  const body = vocoder(bands, cutoff, span, l, start?.turned, end?.turned)
+  const body = vocoder(bands, cutoff, span, l, {
+    start: start?.turned,
+    end: end?.turned ?? toward,
+    tones,
+  })
   const planar = (n: number) => Array.from({ length: channelCount }, () => new Float32Array(n))
   const tailStart = span.length - l.tail - l.tailFade
   let position = 0

@@ -1,4 +1,5 @@
 // Formants apart from pitch: warps the spectral envelope before transposing, so that transposing puts it where it belongs.
+import { latest } from '../latest'
 import { realFft, type RealFft } from '../dsp/fft'
 import { frameReader, magnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
@@ -81,12 +82,12 @@ function envelope(mags: Float32Array, size: number, keep: number, room: Envelope
   return out
 }
 
-/** Envelopes of frames of a recording by their first sample, which overlapping parts of it ask for again. */
-const envelopes = remembered(() => new Map<number, Float32Array>())
-/** What a recording stands beside 0 by, channel by channel: no part of its sound, and in the way of its level. */
-const offsets = remembered(({ channels }) => channels.map((x) => x.reduce((sum, v) => sum + v, 0) / x.length))
 /** As many are remembered as a second has, about. */
 const MOST_ENVELOPES = 128
+/** Envelopes of frames of a recording by their first sample, which overlapping parts of it ask for again. */
+const envelopes = remembered(() => latest<number, Float32Array>(MOST_ENVELOPES))
+/** What a recording stands beside 0 by, channel by channel: no part of its sound, and in the way of its level. */
+const offsets = remembered(({ channels }) => channels.map((x) => x.reduce((sum, v) => sum + v, 0) / x.length))
 
 /**
  * A stretch of recording with its spectral envelope warped along frequency, for transposing to undo.
@@ -139,9 +140,7 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
   for (let at = Math.floor((first - size) / (GRID * hop)) * GRID * hop; at < end; at += hop) {
     if (at + size <= first) continue
     sounds.forEach((x, c) => reader.read(x, at - low, spectra[c]!))
-    const smooth = known.get(at) ?? envelopeAt(at)
-    known.set(at, smooth)
-    if (known.size > MOST_ENVELOPES) known.delete(known.keys().next().value!)
+    const smooth = known.of(at, () => envelopeAt(at))
     const factor = warp(at + half)
     let [before, after] = [1e-20, 1e-20]
     // At 0 Hz and at half the rate, which stand once in a spectrum and all others twice.

@@ -1,4 +1,5 @@
 // The pitch of a recording where a method needs it: found block by block, at fixed places, and remembered.
+import { latest } from '../latest'
 import { pitchCandidates } from '../analysis/pitch/candidates'
 import { trackPitch } from '../analysis/pitch/track'
 import { mainSource } from '../analysis/source'
@@ -27,20 +28,15 @@ interface Block {
 export const pitchGuide = remembered((source): PitchGuide => {
   const size = Math.round(BLOCK * source.sampleRate)
   const margin = Math.round(MARGIN * source.sampleRate)
-  const blocks = new Map<number, Block>()
-  const blockOf = (k: number): Block => {
-    const here = blocks.get(k)
-    if (here) return here
+  const blocks = latest<number, Block>(MOST)
+  const makeBlock = (k: number): Block => {
     const channels = source.channels.map((c) => sliceRange(c, k * size - margin, (k + 1) * size + margin))
     const { hop, f0 } = trackPitch(pitchCandidates(mainSource(channels, source.sampleRate)))
-    const block = { hop: hop * source.sampleRate, f0 }
-    blocks.set(k, block)
-    if (blocks.size > MOST) blocks.delete(blocks.keys().next().value!)
-    return block
+    return { hop: hop * source.sampleRate, f0 }
   }
   return (place) => {
     const k = Math.floor(place / size)
-    const { hop, f0 } = blockOf(k)
+    const { hop, f0 } = blocks.of(k, () => makeBlock(k))
     return f0[Math.round((place - k * size + margin) / hop)] ?? 0
   }
 })

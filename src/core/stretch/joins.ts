@@ -1,4 +1,5 @@
 // Crossfades whose level neither dips nor swells, whatever the two sounds have in common.
+import { latest } from '../latest'
 
 /** Correlation of two stretches of planar signal, -1 to 1; 0 when either is silent. */
 export function correlation(
@@ -42,17 +43,10 @@ const normOf = (b: number, r: number): number =>
   1 / Math.sqrt((1 - b) * (1 - b) + b * b + 2 * (1 - b) * b * Math.max(0, r))
 
 /** Rises of fades last made, by their length; many are made again. */
-const rises = new Map<number, Float64Array>()
-const MOST_RISES = 64
+const rises = latest<number, Float64Array>(64)
 
-function riseOf(count: number): Float64Array {
-  const known = rises.get(count)
-  if (known) return known
-  const made = Float64Array.from({ length: count }, (_, i) => raised((i + 0.5) / count))
-  rises.set(count, made)
-  if (rises.size > MOST_RISES) rises.delete(rises.keys().next().value!)
-  return made
-}
+const riseOf = (count: number): Float64Array =>
+  rises.of(count, () => Float64Array.from({ length: count }, (_, i) => raised((i + 0.5) / count)))
 
 /** A fade may be this much above the louder of its two sounds' peaks: 1 dB. */
 const ROOM = 10 ** (1 / 20)

@@ -7,6 +7,7 @@ import { masking } from './masking'
 import type { Mixer } from './mixer'
 import { poolOf } from './pool'
 import { besidePeak, betweenBins, Part, sortParts } from './sorting'
+import { toldBeside, type Tones } from './tones'
 import type { Readable, Span } from './types'
 
 /** Output hops a window; with a squared Hann window the overlaps then sum to 1.5. */
@@ -64,8 +65,8 @@ export interface Layer {
   pass(): void
   /** Takes the frame around a recording place, and finds by how much its partials turn to go on. */
   analyse(place: number): void
-  /** After `sort` of that place: has every part turn by an angle that depends on its tone's frequency in Hz. */
-  turnBy(place: number, angleOf: (hz: number) => number): void
+  /** After `sort` of that place: frequencies of its parts' tones, Hz; 0 of what is beside a constant offset. */
+  frequencies(place: number): Float32Array
   /** Turns the frame that was taken further: every partial as the part of the spectrum is that its peak lies in. */
   turnFurther(parts: Turned): void
   /** Adds that frame, turned by `turns`. */
@@ -168,8 +169,8 @@ function fillFlat(window: Float32Array, reach: number): void {
   }
 }
 
-/** Opens a layer over a span. @param size of its frames, a power of two */
-export function openLayer(source: Readable, span: Span, size: number): Layer {
+/** Opens a layer over a span. @param size of its frames, a power of two; @param tones at the span's end, where they are known */
+export function openLayer(source: Readable, span: Span, size: number, tones?: Tones): Layer {
   const hop = size / OVERLAP
   const { count } = source
   const fft = realFft(size)
@@ -262,8 +263,10 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
   const correct = (turn: number): void => {
     const highest = (CORRECTED * size) / source.sampleRate
     for (let p = 0; p < turns.count && turns.peaks[p]! < highest; p++) {
-      if (turns.peaks[p]! < FIRST) continue
-      const angle = turn * betweenBins(power, turns.peaks[p]!)
+      const bin = turns.peaks[p]!
+      const told = tones && toldBeside(tones, bin, size, source.sampleRate)
+      if (told === undefined && bin < FIRST) continue
+      const angle = turn * (told ?? betweenBins(power, bin))
       rotate(turns.by, p, Math.cos(angle), -Math.sin(angle))
     }
   }
@@ -388,7 +391,7 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
         }
       return { size, ends: Float32Array.from(turns.ends.subarray(0, turns.count)), by }
     },
-    turnBy(place, angleOf) {
+    frequencies(place) {
       // Halves that fade at both ends: one that ends abruptly is beside its tone where that is low.
       for (let c = 0; c < count; c++)
         for (const [half, into] of [now, back].entries()) {
@@ -400,12 +403,10 @@ export function openLayer(source: Readable, span: Span, size: number): Layer {
           fft.forward(frame, into[c]!)
         }
       compare()
-      for (let p = 0; p < turns.count; p++) {
+      return Float32Array.from({ length: turns.count }, (_, p) => {
         const bin = turns.peaks[p]! + besidePeak(room.compared, p)
-        const angle = turns.peaks[p]! < FIRST ? 0 : angleOf((bin * source.sampleRate) / size)
-        turns.by[2 * p] = Math.cos(angle)
-        turns.by[2 * p + 1] = Math.sin(angle)
-      }
+        return turns.peaks[p]! < FIRST ? 0 : (bin * source.sampleRate) / size
+      })
     },
     turnFurther({ size: own, ends, by }) {
       const scale = own / size

@@ -2,7 +2,7 @@
 import { isReshaped, isVerbatim } from './spans'
 import { hashText } from '../hash'
 import type { TimeMap } from '../timing/time-map'
-import type { Span, StretchSettings } from './types'
+import type { Span, StretchSettings, Toward } from './types'
 
 /** Within so much of the recording spans depend on those before them, seconds. */
 const CELL = 2
@@ -42,31 +42,73 @@ export function led(
   const stretched = (s: Span): number => pitch * (tape ? s.to - s.from : s.length)
   const follows = (s: Span): boolean =>
     !isVerbatim(s, settings) && !s.curve && Math.min(stretched(s), s.to - s.from) >= LEAST_SPAN
-  let lead: Span | undefined
-  let shiftAtStart = 0
   let target = map[0]!.target
   let here = follows(spans[0]!)
-  return spans.map((span, i) => {
+  const ends = spans.map((span, i): End => {
     const next = spans[i + 1]
     const { from, to, length } = span
     target += length
+    const there = next !== undefined && follows(next)
+    const through = here && there
+    here = there
+    return {
+      later: Math.round(pitch * (tape ? to : target - origin) - to),
+      goesOn: through && !isReshaped(settings) && !knots.has(to) && cell(span) === cell(next),
+      roomy: through && Math.min(to - from, next.to - next.from) >= ROOM * rate,
+    }
+  })
+  const towards = towardsOf(spans, ends)
+  let lead: Span | undefined
+  let shiftAtStart = 0
+  return spans.map((span, i) => {
+    const { later, goesOn, roomy } = ends[i]!
+    const toward = towards[i]
     const made: { -readonly [K in keyof Span]: Span[K] } = { ...span }
     if (lead) made.lead = lead
     if (shiftAtStart) made.shiftAtStart = shiftAtStart
     lead = undefined
-    const there = next !== undefined && follows(next)
-    const through = here && there
-    here = there
-    if (through && !isReshaped(settings) && !knots.has(to) && cell(span) === cell(next)) {
-      const { attackAtStart, joinsStart } = span
+    if (goesOn) {
+      const { from, to, length, attackAtStart, joinsStart } = span
+      if (toward) made.toward = toward
+      const on = toward && Object.values(toward)
       const before = made.lead?.ringsOn
-      made.ringsOn = hashText([before, from, to, length, attackAtStart, joinsStart, shiftAtStart].join())
+      made.ringsOn = hashText([before, from, to, length, attackAtStart, joinsStart, shiftAtStart, on].join())
       shiftAtStart = 0
       return (lead = made)
     }
-    const roomy = through && Math.min(to - from, next.to - next.from) >= ROOM * rate
-    shiftAtStart = roomy ? Math.round(pitch * (tape ? to : target - origin) - to) : 0
+    shiftAtStart = roomy ? later : 0
     if (shiftAtStart) made.shiftAtEnd = shiftAtStart
     return made
   })
+}
+
+/** What is known of a span's end. */
+interface End {
+  /** By how much it is later than in the recording, samples. */
+  readonly later: number
+  /** Tones ring on there with the phases they have. */
+  readonly goesOn: boolean
+  /** Tones may be told from attacks there. */
+  readonly roomy: boolean
+}
+
+/** For spans whose tones ring on, where they are to be at the end of the last one of these. */
+function towardsOf(spans: readonly Span[], ends: readonly End[]): (Toward | undefined)[] {
+  const towards = spans.map((): Toward | undefined => undefined)
+  let last = 0
+  let left = 0
+  for (let i = spans.length - 1; i >= 0; i--) {
+    const { later, goesOn, roomy } = ends[i]!
+    const { length } = spans[i]!
+    if (!goesOn) {
+      last = i
+      left = length
+      continue
+    }
+    left += length
+    const end = ends[last]!
+    if (roomy && spans[last]!.joinsEnd)
+      towards[i] = { shift: end.roomy ? end.later : 0, rest: end.later - later, share: length / left }
+  }
+  return towards
 }

@@ -31,21 +31,32 @@ function bent(attacks: readonly number[], length: number, ratios: readonly [numb
 describe.each(METHODS)('a tone under hats with %s', (method) => {
   const settings = settingsOf(method)
 
-  // The worst of the pitch is where a tone lies between quarter tones, and comes back every two seconds.
+  // The worst of the pitch is where a tone lies between quarter tones, and has to come back every two seconds.
   it.each([
-    [82.4, 0.75, 6],
-    [82.4, 1.25, 3],
-    [82.4, 1.5, 5],
-    [83.6, 0.75, 70],
-    [85, 0.75, 35],
-    [85, 1.5, 25],
-    [220, 0.75, 1],
-    [220, 1.25, 1],
-    [220, 1.5, 1],
-    [700, 1.25, 5],
-    [700, 1.5, 5],
-  ])('of %d Hz is as loud all the time at %d times', (hz, ratio, cents) => {
-    const { channels, attacks } = toneUnderHats(hz, 5, RATE, -12)
+    [55, 1, 0.75, 4],
+    [55, 1, 1.5, 5],
+    [82.4, 1, 0.75, 2],
+    [82.4, 1, 1.25, 2],
+    [82.4, 1, 1.5, 3],
+    [83.6, 1, 0.75, 12],
+    [85, 1, 0.75, 4],
+    [85, 1, 1.5, 4],
+    [220, 1, 0.75, 0.5],
+    [220, 1, 1.25, 0.5],
+    [220, 1, 1.5, 0.5],
+    [223, 1, 0.75, 5],
+    [700, 1, 0.75, 2],
+    [700, 1, 1.25, 1],
+    [700, 1, 1.5, 1],
+    // Basses under sixteenths of 120 a minute, where frames are shorter.
+    [41.2, 1.4, 0.75, 10],
+    [41.2, 1.4, 1.25, 10],
+    [55, 1.4, 1.25, 4],
+    [65.4, 1.4, 0.75, 3],
+    [65.4, 1.4, 1.25, 3],
+    [65.4, 1.4, 1.5, 4],
+  ])('of %d Hz, hats %d times as fast, is as loud all the time at %d times', (hz, pace, ratio, cents) => {
+    const { channels, attacks } = toneUnderHats(hz, 5, RATE, -12, pace)
     const y = stretchAudio(
       { channels, sampleRate: RATE },
       even(channels[0]!.length, ratio),
@@ -53,8 +64,9 @@ describe.each(METHODS)('a tone under hats with %s', (method) => {
       settings,
     )[0]!
     const tone = toneAfter(y, hz, RATE)
-    expect(tone.softest).toBeGreaterThan(-0.5)
-    expect(tone.loudest).toBeLessThan(0.5)
+    const most = hz < 50 ? 0.8 : 0.5
+    expect(tone.softest).toBeGreaterThan(-most)
+    expect(tone.loudest).toBeLessThan(most)
     expect(tone.cents).toBeLessThan(cents)
   })
 
@@ -291,6 +303,29 @@ describe('which spans lead others', () => {
     expect(leads(ledAlong(even(length, 1)))).toBe(0)
     expect(leads(ledAlong(even(length, 1.25), attacks, { ...chords, pitch: 1.1 }))).toBe(0)
     expect(leads(ledAlong(even(length, 1.25), attacks, { ...chords, method: 'hits' }))).toBe(0)
+  })
+
+  it('have tones turn, in equal steps of time, towards where the last of them is to leave them', () => {
+    const map = [
+      { source: 0, target: 0 },
+      { source: attacks[20]!, target: 1.25 * attacks[20]! },
+      { source: length, target: 1.25 * attacks[20]! + (length - attacks[20]!) },
+    ]
+    const spans = ledAlong(map)
+    const at = (k: number) => spans.find((s) => s.from === attacks[k])!
+    // The last of the first two seconds ends at 92,000, later by a quarter of that; the next ones where nothing is stretched.
+    expect(at(10).to).toBe(92000)
+    expect(at(10).shiftAtEnd).toBe(23000)
+    expect(at(10).toward).toBeUndefined()
+    for (const k of [0, 4, 9])
+      expect(at(k).toward).toEqual({ shift: 23000, rest: 2000 * (10 - k), share: 1 / (11 - k) })
+    expect(at(19).shiftAtEnd).toBeUndefined()
+    for (const k of [11, 18])
+      expect(at(k).toward).toEqual({ shift: 0, rest: 2000 * (19 - k), share: 1 / (20 - k) })
+    expect(at(18).ringsOn).not.toBe(ledAlong(even(length, 1.25)).find((s) => s.from === attacks[18])!.ringsOn)
+    // After the recording's end nobody hears where they would be.
+    const ending = ledAlong(even(length, 1.25)).filter((s) => s.ringsOn)
+    expect(ending[ending.length - 1]!.toward).toBeUndefined()
   })
 
   it('are told from others by what is before them since the two seconds began', () => {

@@ -1,8 +1,10 @@
 // What rings on through attacks, as the span before one leaves it to the span after it.
+import { latest } from '../latest'
 import { openLayer, OVERLAP, type Turned } from './layer'
 import { remembered } from './remembered'
 import { Part } from './sorting'
-import type { Readable, Source, Span, StretchSettings } from './types'
+import type { Tones } from './tones'
+import type { Readable, Source, Span, StretchSettings, Toward } from './types'
 
 export interface Ringing {
   /** How the recording sounds turned at the attack. */
@@ -15,10 +17,10 @@ export interface Ringing {
 /** What a span leaves; undefined when nothing rings on. */
 type Left = Ringing | undefined
 
-/** For a recording, by span and settings. */
-const left = remembered(() => new Map<string, Left>())
 /** More than follow each other within two seconds, as a rule; what is not kept any more is made again. */
 const MOST = 96
+/** For a recording, by span and settings. */
+const left = remembered(() => latest<string, Left>(MOST))
 
 const keyOf = (span: Span, { method, quality }: StretchSettings): string =>
   `${span.ringsOn} ${method} ${quality}`
@@ -51,6 +53,34 @@ export function ringingAt(
 /** Length of frames, samples. */
 const frameFor = (seconds: number, rate: number): number => 2 ** Math.round(Math.log2(seconds * rate))
 
+/** A span that ends at an attack, for looking at that. */
+const endingAt = (place: number, size: number): Span => ({
+  from: place - size,
+  to: place,
+  length: size,
+  attackAtStart: false,
+  attackAtEnd: true,
+  joinsStart: true,
+  joinsEnd: true,
+})
+
+/** For a recording, by place and length of frames. */
+const tonesOf = remembered(() => latest<string, Tones>(MOST))
+
+/** Tones at a place. @param seconds length of frames */
+export const tonesAt = (recording: Source, source: Readable, seconds: number, place: number): Tones =>
+  tonesOf(recording).of(`${place} ${seconds}`, () => findTones(source, seconds, place))
+
+function findTones(source: Readable, seconds: number, place: number): Tones {
+  const size = frameFor(seconds, source.sampleRate)
+  const layer = openLayer(source, endingAt(place, size), size)
+  const parts = layer.sort(place)
+  const hz = layer.frequencies(place)
+  const tones = { size, ends: Float32Array.from(layer.turns.ends.subarray(0, layer.turns.count)), parts, hz }
+  layer.close()
+  return tones
+}
+
 /** Turned recording is made for so long on either side of a knot, seconds, or for a hop: as long as heads, and fades to what is before one. */
 const KNOT_REACH = 0.024
 
@@ -77,8 +107,27 @@ function angleAfter(hz: number, seconds: number): number {
   return 2 * Math.PI * (turns - Math.round(turns))
 }
 
+/**
+ * Tones that ring on, turned by an angle for their frequency in Hz.
+ *
+ * @param angleOf radians; undefined where it says nothing; @param other the turn of all else: 1 as in the recording, 0 when nothing is known
+ */
+function turnedBy(
+  { size, ends, parts, hz }: Tones,
+  angleOf: (hz: number) => number | undefined,
+  other: 0 | 1,
+): Turned {
+  const by = new Float32Array(2 * ends.length)
+  parts.forEach((part, p) => {
+    const angle = part === Part.SAME && hz[p]! > 0 ? angleOf(hz[p]!) : undefined
+    by[2 * p] = angle === undefined ? other : Math.cos(angle)
+    by[2 * p + 1] = angle === undefined ? 0 : Math.sin(angle)
+  })
+  return { size, ends, by }
+}
+
 /** For a recording, by place, shift and length of frames. */
-const shifted = remembered(() => new Map<string, Left>())
+const shifted = remembered(() => latest<string, Left>(MOST))
 
 /**
  * What rings on through a place as if it had sounded for longer, or shorter.
@@ -96,43 +145,35 @@ export function shiftedAt(
   place: number,
   shift: number,
 ): Left {
-  const known = shifted(recording)
-  const key = `${place} ${shift} ${seconds}`
-  if (known.has(key)) return known.get(key)
-  const rate = source.sampleRate
-  const size = frameFor(seconds, rate)
-  const span: Span = {
-    from: place - size,
-    to: place,
-    length: size,
-    attackAtStart: false,
-    attackAtEnd: true,
-    joinsStart: true,
-    joinsEnd: true,
-  }
-  const layer = openLayer(source, span, size)
-  const parts = layer.sort(place)
-  layer.turnBy(place, (hz) => angleAfter(hz, shift / rate))
-  const turned = layer.met((p) => parts[p] === Part.SAME)
-  layer.close()
-  const reach = Math.max(Math.round(KNOT_REACH * rate), size / OVERLAP)
-  const made = ringingAt(source, span, turned, reach, reach)
-  known.set(key, made)
-  if (known.size > MOST) known.delete(known.keys().next().value!)
-  return made
+  return shifted(recording).of(`${place} ${shift} ${seconds}`, () => {
+    const rate = source.sampleRate
+    const tones = tonesAt(recording, source, seconds, place)
+    const turned = turnedBy(tones, (hz) => angleAfter(hz, shift / rate), 1)
+    const reach = Math.max(Math.round(KNOT_REACH * rate), tones.size / OVERLAP)
+    return ringingAt(source, endingAt(place, tones.size), turned, reach, reach)
+  })
+}
+
+/**
+ * How tones that ring on through a place are to be turned there, to be turned by themselves as they are told at the end of
+ * spans to come. Of those that it says nothing of the turn is 0.
+ *
+ * @param rate samples per second
+ */
+export function turnedTowards(tones: Tones, { shift, rest }: Toward, rate: number): Turned {
+  const angleOf = (hz: number): number | undefined =>
+    hz > HIGHEST ? undefined : angleAfter(hz, shift / rate) - (2 * Math.PI * hz * rest) / rate
+  return turnedBy(tones, angleOf, 0)
 }
 
 /** Keeps what a span leaves, until much else has been kept. */
-export function leave(recording: Source, span: Span, settings: StretchSettings, what: Left): void {
-  const known = left(recording)
-  known.set(keyOf(span, settings), what)
-  if (known.size > MOST) known.delete(known.keys().next().value!)
-}
+export const leave = (recording: Source, span: Span, settings: StretchSettings, what: Left): void =>
+  left(recording).set(keyOf(span, settings), what)
 
-/** What the span before one left. @param render makes that span, if that was not done or is long ago */
+/** What the span before one left. @param render makes that span, if that was not done or is long ago; it leaves what rings on */
 export function leftBy(recording: Source, lead: Span, settings: StretchSettings, render: () => void): Left {
   const known = left(recording)
   const key = keyOf(lead, settings)
   if (!known.has(key)) render()
-  return known.get(key)
+  return known.of(key, () => undefined)
 }

@@ -14,7 +14,7 @@ const RINGS: Measure = { raised: 4, agrees: 0.5 }
 /** It is the same tone, and what came with the attack is hardly heard in it: 2 dB; a string struck again seldom agrees so well. */
 const SAME: Measure = { raised: 1.6, agrees: 0.9 }
 /** Bins below which halves tell less well how a tone turns, as they are short against its period. */
-const LOW = 6
+export const LOW = 6
 const AGREES_LOW = 0.7
 /** What became softer by so much has nothing to agree with. */
 const GONE = 0.1

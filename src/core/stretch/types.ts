@@ -84,8 +84,20 @@ export interface Span {
    */
   readonly shiftAtStart?: number
   readonly shiftAtEnd?: number
+  /** What tones that ring on into the next span turn towards. */
+  readonly toward?: Toward
   /** Share of the recording, 0-1, that sounds at an output sample, where it is not an even one. */
   readonly share?: (n: number) => number
+}
+
+/** Where tones are turned as at a span's end by `shiftAtEnd`, some spans later. */
+export interface Toward {
+  /** By so many samples, 0 for the recording's own phase. */
+  readonly shift: number
+  /** Until there they get later by so many samples more. */
+  readonly rest: number
+  /** Length of this span against all until there. */
+  readonly share: number
 }
 
 /** Planar recording that spans read from; also read outside the span, zero outside itself. */

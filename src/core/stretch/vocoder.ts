@@ -3,6 +3,7 @@ import { bodyGain } from './body-gain'
 import { OVERLAP, openLayer, type Layer, type Turned } from './layer'
 import { openMixer } from './mixer'
 import { Part } from './sorting'
+import { toldPart, type Tones } from './tones'
 import { followEachOther } from './turns'
 import type { Readable, Span } from './types'
 
@@ -56,6 +57,16 @@ function courseOf(span: Span, l: Layout, rate: number): Course {
   }
 }
 
+/** What is known of a body's ends. */
+export interface Ends {
+  /** How what rings on from the span before is turned. */
+  readonly start?: Turned | undefined
+  /** How what rings on into the span after it is to be turned there, or where that turns towards. */
+  readonly end?: Turned | undefined
+  /** Of the recording at the span's end. */
+  readonly tones?: Tones | undefined
+}
+
 export interface Body {
   /** Writes the next samples, in order. */
   readonly read: (out: readonly Float32Array[], at: number, count: number) => void
@@ -71,19 +82,16 @@ export interface Body {
  *
  * @param bands one, or two, that of the longer frames first
  * @param cutoff where two bands part, Hz
- * @param start how what rings on from the span before is turned
- * @param end how what rings on into the span after it is to be turned there
  */
 export function vocoder(
   bands: readonly Band[],
   cutoff: number,
   span: Span,
   l: Layout,
-  start?: Turned,
-  end?: Turned,
+  { start, end, tones }: Ends = {},
 ): Body {
   const { sampleRate, count } = bands[0]!.source
-  const layers = bands.map((b) => openLayer(b.source, span, b.size))
+  const layers = bands.map((b) => openLayer(b.source, span, b.size, tones))
   const { size, hop } = layers[0]!
   const { placeAt, caughtUp } = courseOf(span, l, sampleRate)
   const levels = bands.map((b) =>
@@ -105,21 +113,23 @@ export function vocoder(
     if (some.length === 2) followEachOther(some[0]!, some[1]!, cutoff, sampleRate)
   }
   const back = end && { ...end, by: end.by.map((v, i) => (i & 1 ? -v : v)) }
-  /** Of some parts of the spectrum, how what sounds is turned at the span's end against what it is to be. */
-  const meetEnd = (parts: readonly Uint8Array[], wanted: (part: number) => boolean): Turned => {
-    layers.forEach((layer, i) => layer.meet(span.to, span.length - last[i]!))
-    agree(layers)
-    if (back) for (const layer of layers) layer.turnFurther(back)
-    return together(
-      layers.map((layer, i) => layer.met((p) => wanted(parts[i]![p]!))),
-      (cutoff * size) / sampleRate,
-    )
-  }
-
   const goesOn = (part: number): boolean => span.ringsOn !== undefined && part === Part.SAME
   const settles = (part: number): boolean => part !== Part.RAISED && !goesOn(part)
-  /** What would be turned at the end and may not be, told before it sounds, in a few long steps. */
-  const foresee = (from: number, parts: readonly Uint8Array[]): Turned => {
+  let ends: readonly Uint8Array[] | undefined
+  /** Finds how what sounds is turned at the span's end. */
+  const meetEnd = (): void => {
+    layers.forEach((layer, i) => layer.meet(span.to, span.length - last[i]!))
+    agree(layers)
+  }
+  /** Of some parts of the spectrum, what was met. */
+  const met = (wanted: (part: number) => boolean): Turned =>
+    together(
+      layers.map((layer, i) => layer.met((p) => wanted(ends![i]![p]!))),
+      (cutoff * size) / sampleRate,
+    )
+
+  /** What is not to be turned at the end as it would, told before it sounds, in a few long steps: the ways back from that. */
+  const foresee = (from: number): WayBack[] => {
     const before = [...last]
     for (const layer of layers) layer.lookAhead()
     const steps = Math.ceil((span.length - from) / size)
@@ -130,27 +140,35 @@ export function vocoder(
       for (const layer of layers) layer.pass()
       last.fill(at)
     }
-    const met = meetEnd(parts, settles)
+    meetEnd()
+    const ways: WayBack[] = []
+    if (span.toward) ways.push(backFrom(met(settles)))
+    if (back) for (const layer of layers) layer.turnFurther(back)
+    ways.push(span.toward ? backFrom(met(goesOn), span.toward.share) : backFrom(met(settles)))
     for (const layer of layers) layer.goBack()
     before.forEach((at, i) => (last[i] = at))
-    return met
+    return ways
   }
   const settling = span.joinsEnd ? Math.max(l.head, span.length - SETTLING * sampleRate) : Infinity
-  let ends: readonly Uint8Array[] | undefined
-  let settled: ((share: number) => Turned) | undefined
+  let ways: readonly WayBack[] = []
   let settledFrom = 0
   let ending: Turned | undefined
   const beginSettling = (at: number): void => {
-    ends = layers.map((layer) => layer.sort(span.to))
+    ends = layers.map((layer) => {
+      const parts = layer.sort(span.to)
+      return tones ? parts.map((part, p) => toldPart(tones, layer.turns.peaks[p]!, layer.size, part)) : parts
+    })
     settledFrom = Math.max(...last)
-    if (ends.some((parts) => parts.some(settles))) settled = backFrom(foresee(at, ends))
+    if (ends.some((parts) => parts.some((p) => settles(p) || (span.toward && goesOn(p))))) ways = foresee(at)
   }
 
   /** Adds the frames of some layers around one output sample. */
   const addFrames = (some: readonly Layer[], at: number): void => {
     if (at > settling && !ends) beginSettling(at)
-    if (at >= span.length && !ending && ends?.some((parts) => parts.some(goesOn)))
-      ending = meetEnd(ends, goesOn)
+    if (at >= span.length && !ending && ends?.some((parts) => parts.some(goesOn))) {
+      meetEnd()
+      ending = met(goesOn)
+    }
     if (at > l.head) {
       for (const layer of some) layer.analyse(placeAt(at))
       agree(some)
@@ -158,7 +176,7 @@ export function vocoder(
     for (const layer of some) {
       if (at > l.head) {
         const step = Math.min(span.length, at) - Math.max(settledFrom, at - layer.hop)
-        if (settled && step > 0) layer.turnFurther(settled(step / (span.length - settledFrom)))
+        if (step > 0) for (const way of ways) layer.turnFurther(way(step / (span.length - settledFrom)))
         layer.add()
       } else {
         if (at === l.head) layer.begin(span.from + at, start)
@@ -215,10 +233,13 @@ export function vocoder(
   return { read, ending: () => ending }
 }
 
-/** The way back from what is turned to the recording as it is: a share of it, 0-1, as turns. */
-function backFrom({ size, ends, by }: Turned): (share: number) => Turned {
+/** The way back from what is turned: a share of it, 0-1, as turns. */
+type WayBack = (share: number) => Turned
+
+/** The way back from what is turned to what is not. @param most how much of it, 0-1 */
+function backFrom({ size, ends, by }: Turned, most = 1): WayBack {
   const angles = new Float32Array(ends.length)
-  for (let p = 0; p < angles.length; p++) angles[p] = Math.atan2(by[2 * p + 1]!, by[2 * p]!)
+  for (let p = 0; p < angles.length; p++) angles[p] = most * Math.atan2(by[2 * p + 1]!, by[2 * p]!)
   let made: { readonly share: number; readonly turned: Turned } | undefined
   return (share) => {
     if (made?.share !== share) {
