@@ -4,8 +4,8 @@ import { keepPower, mappedEnergy, slightly } from './body-gain'
 import { rangeOf } from './copy'
 import { hits } from './hits'
 import { crossfadeTo } from './joins'
-import { OVERLAP, type Turned } from './layer'
-import { leave, leftBy, ringingAt, shiftedAt, tonesAt, turnedTowards, type Ringing } from './ringing'
+import { OVERLAP } from './layer'
+import { frameFor, leave, leftBy, ringingAt, shiftedAt, tonesAt, type Ringing } from './ringing'
 import type { Tones } from './tones'
 import { vocoder, type Band, type Layout } from './vocoder'
 import type { Bands } from './bands'
@@ -93,12 +93,11 @@ export function vocoded(
     const layout = layoutOf(sampleRate, span, first, last)
     const whole = plain(source)
     const shifted = shiftedEnds(source, span, seconds[0]!)
-    const tones = span.joinsEnd ? tonesAt(source, whole, seconds[0]!, span.to) : undefined
+    const short = first < frameFor(seconds[0]!, sampleRate)
     const ends: Ends = {
       start: startOf(source, span, settings, seconds, parted) ?? shifted.start,
       end: shifted.end,
-      toward: span.toward && tones && turnedTowards(tones, span.toward, sampleRate),
-      tones,
+      tones: short && span.joinsEnd ? tonesAt(source, whole, seconds[0]!, span.to) : undefined,
     }
     // With windows of one length there is nothing to part.
     if (!parted || first === last)
@@ -160,12 +159,11 @@ function startOf(
   })
 }
 
-/** What rings on at a span's ends, and what it turns towards there. */
+/** What rings on at a span's ends. */
 interface Ends {
   readonly start: Ringing | undefined
   readonly end: Ringing | undefined
-  readonly toward: Turned | undefined
-  /** Of the recording at the span's end. */
+  /** Of the recording at the span's end, where the span's frames are shorter than they should. */
   readonly tones: Tones | undefined
 }
 
@@ -176,13 +174,13 @@ function chordsVoice(
   span: Span,
   settings: StretchSettings,
   l: Layout,
-  { start, end, toward, tones }: Ends,
+  { start, end, tones }: Ends,
 ): Voice {
   const source = plain(recording)
   const channelCount = source.count
   const body = vocoder(bands, cutoff, span, l, {
     start: start?.turned,
-    end: end?.turned ?? toward,
+    end: end?.turned,
     tones,
   })
   const planar = (n: number) => Array.from({ length: channelCount }, () => new Float32Array(n))

@@ -7,7 +7,7 @@ import { masking } from './masking'
 import type { Mixer } from './mixer'
 import { poolOf } from './pool'
 import { besidePeak, betweenBins, Part, sortParts } from './sorting'
-import { toldBeside, type Tones } from './tones'
+import { toldBeside, toldParts, type Tones } from './tones'
 import type { Readable, Span } from './types'
 
 /** Output hops a window; with a squared Hann window the overlaps then sum to 1.5. */
@@ -169,7 +169,7 @@ function fillFlat(window: Float32Array, reach: number): void {
   }
 }
 
-/** Opens a layer over a span. @param size of its frames, a power of two; @param tones at the span's end, where they are known */
+/** Opens a layer over a span. @param size of its frames, a power of two; @param tones at the span's end by longer frames, if there are such */
 export function openLayer(source: Readable, span: Span, size: number, tones?: Tones): Layer {
   const hop = size / OVERLAP
   const { count } = source
@@ -366,7 +366,8 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
         fft.forward(frame, back[c]!)
       }
       compare()
-      return sortParts(room.compared, turns, power)
+      const own = sortParts(room.compared, turns, power)
+      return tones ? toldParts(tones, turns.peaks, size, own) : own
     },
     turned(place, reach, by) {
       const { flat } = room
@@ -412,7 +413,7 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
       const scale = own / size
       for (let p = 0, k = 0; p < turns.count && k < ends.length; p++) {
         while (k < ends.length && ends[k]! <= turns.peaks[p]! * scale) k++
-        if (k < ends.length) rotate(turns.by, p, by[2 * k]!, by[2 * k + 1]!)
+        if (k < ends.length && by[2 * k] !== 1) rotate(turns.by, p, by[2 * k]!, by[2 * k + 1]!)
       }
     },
     analyse(place) {

@@ -1,6 +1,6 @@
 // What rings on through attacks, as the span before one leaves it to the span after it.
 import { latest } from '../latest'
-import { openLayer, OVERLAP, type Turned } from './layer'
+import { openLayer, OVERLAP, type Layer, type Turned } from './layer'
 import { remembered } from './remembered'
 import { Part } from './sorting'
 import type { Tones } from './tones'
@@ -51,7 +51,7 @@ export function ringingAt(
 }
 
 /** Length of frames, samples. */
-const frameFor = (seconds: number, rate: number): number => 2 ** Math.round(Math.log2(seconds * rate))
+export const frameFor = (seconds: number, rate: number): number => 2 ** Math.round(Math.log2(seconds * rate))
 
 /** A span that ends at an attack, for looking at that. */
 const endingAt = (place: number, size: number): Span => ({
@@ -65,20 +65,27 @@ const endingAt = (place: number, size: number): Span => ({
 })
 
 /** For a recording, by place and length of frames. */
-const tonesOf = remembered(() => latest<string, Tones>(MOST))
+const knownTones = remembered(() => latest<string, Tones>(MOST))
 
 /** Tones at a place. @param seconds length of frames */
 export const tonesAt = (recording: Source, source: Readable, seconds: number, place: number): Tones =>
-  tonesOf(recording).of(`${place} ${seconds}`, () => findTones(source, seconds, place))
+  knownTones(recording).of(`${place} ${seconds}`, () => findTones(source, seconds, place))
 
 function findTones(source: Readable, seconds: number, place: number): Tones {
   const size = frameFor(seconds, source.sampleRate)
   const layer = openLayer(source, endingAt(place, size), size)
-  const parts = layer.sort(place)
-  const hz = layer.frequencies(place)
-  const tones = { size, ends: Float32Array.from(layer.turns.ends.subarray(0, layer.turns.count)), parts, hz }
+  const tones = tonesOf(layer, layer.sort(place), place, source.sampleRate)
   layer.close()
   return tones
+}
+
+/** Tones as a layer has them. @param parts as it has just sorted them at that place; @param rate samples per second */
+export function tonesOf(layer: Layer, parts: Uint8Array, place: number, rate: number): Tones {
+  const { size, turns } = layer
+  // Drums alone have none.
+  const some = parts.some((part, p) => part === Part.SAME && turns.peaks[p]! * rate < HIGHEST * size)
+  const hz = some ? layer.frequencies(place) : new Float32Array(parts.length)
+  return { size, ends: Float32Array.from(turns.ends.subarray(0, turns.count)), parts, hz }
 }
 
 /** Turned recording is made for so long on either side of a knot, seconds, or for a hop: as long as heads, and fades to what is before one. */

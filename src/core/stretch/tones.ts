@@ -1,4 +1,4 @@
-// What frames of full length tell of low tones in those of a layer, which may be shorter: too short against their periods.
+// What frames of full length tell of low tones in shorter ones, which are too short against their periods.
 import { LOW, Part } from './sorting'
 
 /** Parts of the spectrum around a place of the recording, whatever the map does there. */
@@ -13,32 +13,32 @@ export interface Tones {
   readonly hz: Float32Array
 }
 
-/** Index of the part that a low bin of a frame that is no longer lies in; undefined for all others. */
-function partOf(tones: Tones, bin: number, size: number): number | undefined {
-  if (tones.size < size || bin >= LOW) return undefined
-  const p = tones.ends.findIndex((end) => end > (bin * tones.size) / size)
-  return p < 0 ? undefined : p
-}
-
 /**
- * What becomes of a part of a frame at an attack.
+ * What becomes of the parts of a shorter frame at an attack, of low ones as it is told.
  *
- * @param bin of the part's peak; @param size of its frame, samples; @param part what becomes of it by that frame itself
+ * @param peaks bins of the parts' peaks, rising; @param size of the frame, samples
+ * @param own what becomes of them by the frame itself
  */
-export function toldPart(tones: Tones, bin: number, size: number, part: number): number {
-  const p = partOf(tones, bin, size)
-  return p === undefined ? part : tones.parts[p]!
+export function toldParts(tones: Tones, peaks: Int32Array, size: number, own: Uint8Array): Uint8Array {
+  let k = 0
+  return own.map((part, p) => {
+    if (peaks[p]! >= LOW) return part
+    const bin = (peaks[p]! * tones.size) / size
+    while (k < tones.ends.length && tones.ends[k]! <= bin) k++
+    return tones.parts[k] ?? part
+  })
 }
 
 /**
- * How far beside its peak's bin a tone of a frame lies, bins.
+ * How far beside its peak's bin a low tone of a shorter frame lies, bins.
  *
  * @param bin of the peak; @param size of the frame, samples; @param rate samples per second
  * @returns undefined where no tone that rings on is known nearby
  */
 export function toldBeside(tones: Tones, bin: number, size: number, rate: number): number | undefined {
-  const p = partOf(tones, bin, size)
-  if (p === undefined || tones.parts[p] !== Part.SAME) return undefined
+  if (bin >= LOW) return undefined
+  const p = tones.ends.findIndex((end) => end > (bin * tones.size) / size)
+  if (tones.parts[p] !== Part.SAME) return undefined
   const beside = (tones.hz[p]! * size) / rate - bin
   return Math.abs(beside) < 1 ? beside : undefined
 }

@@ -2,8 +2,9 @@
 import { bodyGain } from './body-gain'
 import { OVERLAP, openLayer, type Layer, type Turned } from './layer'
 import { openMixer } from './mixer'
+import { tonesOf, turnedTowards } from './ringing'
 import { Part } from './sorting'
-import { toldPart, type Tones } from './tones'
+import type { Tones } from './tones'
 import { followEachOther } from './turns'
 import type { Readable, Span } from './types'
 
@@ -61,9 +62,9 @@ function courseOf(span: Span, l: Layout, rate: number): Course {
 export interface Ends {
   /** How what rings on from the span before is turned. */
   readonly start?: Turned | undefined
-  /** How what rings on into the span after it is to be turned there, or where that turns towards. */
+  /** How what rings on into the span after it is to be turned there, if that is told. */
   readonly end?: Turned | undefined
-  /** Of the recording at the span's end. */
+  /** Of the recording at the span's end, by longer frames. */
   readonly tones?: Tones | undefined
 }
 
@@ -112,7 +113,6 @@ export function vocoder(
   const agree = (some: readonly Layer[]): void => {
     if (some.length === 2) followEachOther(some[0]!, some[1]!, cutoff, sampleRate)
   }
-  const back = end && { ...end, by: end.by.map((v, i) => (i & 1 ? -v : v)) }
   const goesOn = (part: number): boolean => span.ringsOn !== undefined && part === Part.SAME
   const settles = (part: number): boolean => part !== Part.RAISED && !goesOn(part)
   let ends: readonly Uint8Array[] | undefined
@@ -128,8 +128,14 @@ export function vocoder(
       (cutoff * size) / sampleRate,
     )
 
-  /** What is not to be turned at the end as it would, told before it sounds, in a few long steps: the ways back from that. */
-  const foresee = (from: number): WayBack[] => {
+  /** Where what rings on is to be at the end, or turns towards. */
+  const wanted = (): Turned | undefined =>
+    span.toward
+      ? turnedTowards(tones ?? tonesOf(layers[0]!, ends![0]!, span.to, sampleRate), span.toward, sampleRate)
+      : end
+
+  /** What is not to be turned at the end as it would, told before it sounds, in a few long steps: the way back from that. */
+  const foresee = (from: number, back: Turned | undefined): WayBack => {
     const before = [...last]
     for (const layer of layers) layer.lookAhead()
     const steps = Math.ceil((span.length - from) / size)
@@ -141,25 +147,26 @@ export function vocoder(
       last.fill(at)
     }
     meetEnd()
-    const ways: WayBack[] = []
-    if (span.toward) ways.push(backFrom(met(settles)))
-    if (back) for (const layer of layers) layer.turnFurther(back)
-    ways.push(span.toward ? backFrom(met(goesOn), span.toward.share) : backFrom(met(settles)))
+    const { toward } = span
+    const settling = toward && anglesOf(met(settles))
+    if (back) for (const layer of layers) layer.turnFurther(inverse(back))
+    const away = met(toward ? goesOn : settles)
+    const angles = anglesOf(away)
+    if (toward) angles.forEach((angle, p) => (angles[p] = toward.share * angle + settling![p]!))
     for (const layer of layers) layer.goBack()
     before.forEach((at, i) => (last[i] = at))
-    return ways
+    return wayBack(away, angles)
   }
   const settling = span.joinsEnd ? Math.max(l.head, span.length - SETTLING * sampleRate) : Infinity
-  let ways: readonly WayBack[] = []
+  let settled: WayBack | undefined
   let settledFrom = 0
   let ending: Turned | undefined
   const beginSettling = (at: number): void => {
-    ends = layers.map((layer) => {
-      const parts = layer.sort(span.to)
-      return tones ? parts.map((part, p) => toldPart(tones, layer.turns.peaks[p]!, layer.size, part)) : parts
-    })
+    ends = layers.map((layer) => layer.sort(span.to))
     settledFrom = Math.max(...last)
-    if (ends.some((parts) => parts.some((p) => settles(p) || (span.toward && goesOn(p))))) ways = foresee(at)
+    const end = wanted()
+    if (ends.some((parts) => parts.some(settles)) || (span.toward && end!.by.some((v) => v !== 0)))
+      settled = foresee(at, end)
   }
 
   /** Adds the frames of some layers around one output sample. */
@@ -176,7 +183,7 @@ export function vocoder(
     for (const layer of some) {
       if (at > l.head) {
         const step = Math.min(span.length, at) - Math.max(settledFrom, at - layer.hop)
-        if (step > 0) for (const way of ways) layer.turnFurther(way(step / (span.length - settledFrom)))
+        if (settled && step > 0) layer.turnFurther(settled(step / (span.length - settledFrom)))
         layer.add()
       } else {
         if (at === l.head) layer.begin(span.from + at, start)
@@ -236,15 +243,29 @@ export function vocoder(
 /** The way back from what is turned: a share of it, 0-1, as turns. */
 type WayBack = (share: number) => Turned
 
-/** The way back from what is turned to what is not. @param most how much of it, 0-1 */
-function backFrom({ size, ends, by }: Turned, most = 1): WayBack {
-  const angles = new Float32Array(ends.length)
-  for (let p = 0; p < angles.length; p++) angles[p] = most * Math.atan2(by[2 * p + 1]!, by[2 * p]!)
+const inverse = (turned: Turned): Turned => ({
+  ...turned,
+  by: turned.by.map((v, i) => (i & 1 ? -v : v)),
+})
+
+/** Angles of turns, radians; 0 of a turn of 0. */
+function anglesOf({ by }: Turned): Float32Array {
+  const angles = new Float32Array(by.length / 2)
+  // Most are not turned at all.
+  for (let p = 0; p < angles.length; p++)
+    if (by[2 * p + 1] !== 0) angles[p] = Math.atan2(by[2 * p + 1]!, by[2 * p]!)
+  return angles
+}
+
+/** The way back from parts of a spectrum that are turned by angles. */
+function wayBack({ size, ends }: Turned, angles: Float32Array): WayBack {
   let made: { readonly share: number; readonly turned: Turned } | undefined
   return (share) => {
     if (made?.share !== share) {
-      const back = new Float32Array(by.length)
+      const back = new Float32Array(2 * angles.length)
       for (let p = 0; p < angles.length; p++) {
+        back[2 * p] = 1
+        if (angles[p] === 0) continue
         back[2 * p] = Math.cos(share * angles[p]!)
         back[2 * p + 1] = -Math.sin(share * angles[p]!)
       }
