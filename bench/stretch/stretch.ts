@@ -7,7 +7,7 @@ import { pitchLine } from '../../src/core/analysis/pitch/find'
 import { stretchAudio } from '../../src/core/stretch/stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES } from '../../src/core/stretch/types'
 import { percentile, rms } from '../../tests/support/measure'
-import { movedMap, toneAfter, toneUnderHats } from '../../tests/support/hats'
+import { chordAfter, chordUnderHats, movedMap, toneAfter, toneUnderHats } from '../../tests/support/hats'
 import { flatness, hiss, kurtosis, repetition, shower } from '../../tests/support/textures'
 import { attackMaps } from './attacks'
 import { imageChange, stereoPiece } from './image'
@@ -109,16 +109,17 @@ async function tone(): Promise<void> {
 async function underHats(): Promise<void> {
   process.stdout.write('\nA tone under hats 12 dB softer: softest and loudest dB, pitch in cents (95 %)\n')
   row(['tone', 'by', 'ratio', 'softest', 'loudest', 'cents'])
-  for (const hz of [82.4, 83.6, 220, 223, 700])
+  const tones = [82.4, 83.6, 220, 223, 700].map((hz) => [hz, 1])
+  for (const [hz, pace] of [...tones, [41.2, 1.4], [55, 1.4], [65.4, 1.4]] as [number, number][])
     for (const [name, stretch] of [
       ...(['chords', 'mix'] as const).map((m): [string, Stretching] => [m, ours(m)]),
       ...Object.entries(await references()),
     ])
       for (const ratio of [0.75, RATIO, 1.5]) {
-        const { channels } = toneUnderHats(hz, 8, RATE, -12)
+        const { channels } = toneUnderHats(hz, 8, RATE, -12, pace)
         const t = toneAfter(stretch(channels, RATE, ratio)[0]!, hz, RATE)
         const cells = [t.softest.toFixed(1), t.loudest.toFixed(1), t.cents.toFixed(1)]
-        row([`${hz} Hz`, name, String(ratio), ...cells])
+        row([`${hz} Hz${pace > 1 ? ', fast' : ''}`, name, String(ratio), ...cells])
       }
 }
 
@@ -135,6 +136,29 @@ function underMovedHats(): void {
         const t = toneAfter(y, hz, RATE)
         const cells = [t.softest.toFixed(1), t.loudest.toFixed(1), t.cents.toFixed(1)]
         row([`${hz} Hz`, method, String(ratio), ...cells])
+      }
+}
+
+/** A fifth, a triad and a seventh chord under the hats, Hz. */
+const CHORDS = [
+  [130.8, 196],
+  [196, 246.9, 293.7],
+  [220, 261.6, 329.6, 392],
+]
+
+/** What becomes of the partials of steady chords. */
+async function chordsUnderHats(): Promise<void> {
+  process.stdout.write('\nChords under hats: partials, means of softest, loudest and cents, worst cents\n')
+  for (const notes of CHORDS)
+    for (const [name, stretch] of [
+      ...(['chords', 'mix'] as const).map((m): [string, Stretching] => [m, ours(m)]),
+      ...Object.entries(await references()),
+    ])
+      for (const ratio of [0.75, RATIO, 1.5]) {
+        const { channels } = chordUnderHats(notes, 8, RATE, -12)
+        const t = chordAfter(stretch(channels, RATE, ratio)[0]!, notes, RATE)
+        const cells = [t.softest, t.loudest, t.cents, t.worst].map((v) => v.toFixed(1))
+        row([`${notes.length} notes`, name, String(ratio), ...cells])
       }
 }
 
@@ -239,6 +263,7 @@ export async function benchStretch(): Promise<void> {
   await tone()
   await underHats()
   underMovedHats()
+  await chordsUnderHats()
   attackMaps()
   await images()
   await textures()

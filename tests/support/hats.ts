@@ -14,8 +14,35 @@ const LENGTH = 0.08
  * @param gain of the hats against the tone, dB
  * @param pace how much faster the hats are: 1.4 for sixteenths of 120 a minute, about
  */
-export function toneUnderHats(hz: number, seconds: number, rate: number, gain: number, pace = 1): Played {
-  const x = sine(hz, seconds, rate, LEVEL)
+export const toneUnderHats = (hz: number, seconds: number, rate: number, gain: number, pace = 1): Played =>
+  underHats(sine(hz, seconds, rate, LEVEL), rate, gain, pace)
+
+/** Partials of a note of a chord, and how much softer than `LEVEL` the first is; the others have a share of that by their number. */
+const PARTIALS = 6
+const SOFTER = 1 / 3
+
+/** Frequencies and levels of all partials of a chord. @param notes Hz */
+export const partialsOf = (notes: readonly number[]): { readonly hz: number; readonly level: number }[] =>
+  notes.flatMap((hz) =>
+    Array.from({ length: PARTIALS }, (_, i) => ({ hz: hz * (i + 1), level: (LEVEL * SOFTER) / (i + 1) })),
+  )
+
+/** A steady chord under the same hats. @param notes Hz */
+export function chordUnderHats(
+  notes: readonly number[],
+  seconds: number,
+  rate: number,
+  gain: number,
+): Played {
+  const x = new Float32Array(Math.round(seconds * rate))
+  partialsOf(notes).forEach(({ hz, level }, k) => {
+    for (let i = 0; i < x.length; i++) x[i]! += level * Math.sin((2 * Math.PI * hz * i) / rate + k)
+  })
+  return underHats(x, rate, gain, 1)
+}
+
+function underHats(x: Float32Array, rate: number, gain: number, pace: number): Played {
+  const seconds = x.length / rate
   const attacks: number[] = []
   for (let t = 0.31, k = 0; t < seconds - 0.2; t += APART[k++ % APART.length]! / pace) {
     const at = Math.round(t * rate)
@@ -47,11 +74,16 @@ export const movedMap = (
   { source: channels[0]!.length, target: Math.round(channels[0]!.length * ratio) },
 ]
 
-/** What became of a tone: its softest and loudest moment, dB, and its pitch's distance, cents, 95th percentile. */
-export function toneAfter(y: Float32Array, hz: number, rate: number) {
-  // Short enough to show a dip of a few milliseconds, and hats are hardly seen through it.
-  const width = Math.round((0.02 + 1.5 / hz) * rate)
-  const step = 64
+/**
+ * What became of a tone: its softest and loudest moment, dB, and its pitch's distance, cents, 95th percentile.
+ *
+ * @param level its amplitude
+ * @param over seconds that it is looked at through: short enough to show a dip of a few milliseconds, and hats are hardly seen; longer
+ * where another tone is near
+ */
+export function toneAfter(y: Float32Array, hz: number, rate: number, level = LEVEL, over = 0.02 + 1.5 / hz) {
+  const width = Math.round(over * rate)
+  const step = Math.max(64, width >> 4)
   const window = Float32Array.from(
     { length: width },
     (_, i) => 1 - Math.cos((2 * Math.PI * (i + 0.5)) / width),
@@ -65,18 +97,36 @@ export function toneAfter(y: Float32Array, hz: number, rate: number) {
       re += window[i]! * y[at + i]! * Math.cos(p)
       im -= window[i]! * y[at + i]! * Math.sin(p)
     }
-    levels.push(db((2 * Math.hypot(re, im)) / width / LEVEL))
+    levels.push(db((2 * Math.hypot(re, im)) / width / level))
     phases.push(Math.atan2(im, re))
   }
   // Over 50 ms: what the ear takes for pitch, and not for a change of phase.
-  const over = Math.round((0.05 * rate) / step)
-  const cents = phases.slice(over).map((_, i) => {
+  const steps = Math.round((0.05 * rate) / step)
+  const cents = phases.slice(steps).map((_, i) => {
     let turned = 0
-    for (let k = i + 1; k <= i + over; k++) {
+    for (let k = i + 1; k <= i + steps; k++) {
       const d = phases[k]! - phases[k - 1]!
       turned += d - 2 * Math.PI * Math.round(d / (2 * Math.PI))
     }
-    return Math.abs(1200 * Math.log2(1 + (turned * rate) / (2 * Math.PI * over * step) / hz))
+    return Math.abs(1200 * Math.log2(1 + (turned * rate) / (2 * Math.PI * steps * step) / hz))
   })
   return { softest: Math.min(...levels), loudest: Math.max(...levels), cents: percentile(cents, 0.95) }
+}
+
+/** Seconds that tells partials 65 Hz from each other. */
+const OVER = 0.1
+
+/** What became of the partials of a chord that lie apart from all others: means, and the worst of their pitches. @param notes Hz */
+export function chordAfter(y: Float32Array, notes: readonly number[], rate: number) {
+  const all = partialsOf(notes)
+  const apart = all.filter((a) => all.every((b) => a === b || Math.abs(a.hz - b.hz) * OVER > 3))
+  const after = apart.map(({ hz, level }) => toneAfter(y, hz, rate, level, OVER))
+  const mean = (of: (t: (typeof after)[number]) => number): number =>
+    after.reduce((sum, t) => sum + of(t), 0) / after.length
+  return {
+    softest: mean((t) => t.softest),
+    loudest: mean((t) => t.loudest),
+    cents: mean((t) => t.cents),
+    worst: Math.max(...after.map((t) => t.cents)),
+  }
 }

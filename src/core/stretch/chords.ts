@@ -22,6 +22,8 @@ const plain = ({ sampleRate, channels }: Source): Readable => ({
 /** Window, seconds: long enough to part the lowest partials of a guitar. */
 const WINDOW: Record<Quality, number> = { fine: 0.066, draft: 0.033 }
 const LEAST_WINDOW = 256
+/** A span has as many windows at least, in the recording and in the output: shorter ones tell the notes of a chord from each other less well. */
+const LEAST_FRAMES = 1.2
 /** Verbatim recording after an attack, the crossfade at its end included, ms: as long as a quick strum. */
 const HEAD = 24
 const HEAD_FADE = 4
@@ -40,8 +42,8 @@ const RAMP = 0.008
 function sizeFor(seconds: number, span: Span, rate: number): number | undefined {
   const shortest = Math.min(span.length, span.to - span.from)
   let size = 2 ** Math.round(Math.log2(seconds * rate))
-  while (size > shortest / 1.5 && size > LEAST_WINDOW) size /= 2
-  return size > shortest / 1.5 ? undefined : size
+  while (size > shortest / LEAST_FRAMES && size > LEAST_WINDOW) size /= 2
+  return size > shortest / LEAST_FRAMES ? undefined : size
 }
 
 /** @param longest, shortest frames of any band, samples */

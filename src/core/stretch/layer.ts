@@ -6,7 +6,7 @@ import { levelKeeper } from './keeper'
 import { masking } from './masking'
 import type { Mixer } from './mixer'
 import { poolOf } from './pool'
-import { besidePeak, betweenBins, Part, sortParts } from './sorting'
+import { besidePeak, betweenBins, Part, sortParts, type Halves } from './sorting'
 import { toldBeside, toldParts, type Tones } from './tones'
 import type { Readable, Span } from './types'
 
@@ -97,8 +97,9 @@ interface Room {
   readonly ones: Float32Array
   readonly power: Float32Array
   readonly turns: Turns
-  /** Six numbers for each part; peaks are three bins apart at least. */
+  /** Six numbers for each part; peaks are three bins apart at least. Of what is before and after an attack, and of halves. */
   readonly compared: Float32Array
+  readonly halves: Halves
   /** Of turned recording; even for so many samples on either side of its middle. */
   readonly flat: { readonly window: Float32Array; reach: number }
   readonly spectra: readonly (readonly Float32Array[])[]
@@ -111,7 +112,7 @@ interface Room {
 }
 
 function makeRoom(size: number, count: number): Room {
-  const { run, floats, ints } = workspace((17 + 4 * count) * size, 21 + 4 * count)
+  const { run, floats, ints } = workspace((18 + 6 * count) * size, 22 + 6 * count)
   const made = (values: Float32Array): Float32Array => {
     const x = floats(values.length)
     x.set(values)
@@ -141,6 +142,7 @@ function makeRoom(size: number, count: number): Room {
     power: floats(size / 2 + 8),
     turns: { count: 0, peaks: bins(), ends: bins(), by: floats(size) },
     compared: floats(size),
+    halves: { first: together(), second: together(), compared: floats(size) },
     flat: { window: floats(size), reach: -1 },
     spectra: [together(), together(), together()],
     kept: Array.from({ length: count }, () => new Float32Array(size)),
@@ -188,6 +190,8 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
   let [gain, before] = [1, 1]
   /** Where the frame is from that was sorted; of that and of the one to go back to, as `beside` tells it. */
   let sorted: number | undefined
+  /** Where the halves are from. */
+  let halved: number | undefined
   let [endedBeside, keptBeside] = [0, 0]
   /** Hops from now on that have a masked frame in them. */
   let partial = 0
@@ -272,17 +276,33 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
   }
 
   /** Compares two halves of a frame, part by part. */
-  const compare = (): void =>
+  const compare = (one: readonly Float32Array[], other: readonly Float32Array[], into: Float32Array): void =>
     run.compareParts(
-      now[0]!.byteOffset,
-      back[0]!.byteOffset,
+      one[0]!.byteOffset,
+      other[0]!.byteOffset,
       count,
       size / 2,
       turns.peaks.byteOffset,
       turns.ends.byteOffset,
       turns.count,
-      room.compared.byteOffset,
+      into.byteOffset,
     )
+
+  /** Takes both halves of the frame around a place, which fade at both ends. */
+  const halve = (place: number): void => {
+    const { first, second, compared } = room.halves
+    for (let c = 0; c < count; c++)
+      for (const [half, into] of [first, second].entries()) {
+        read(c, Math.round(place) - size / 2)
+        const from = (half * size) / 2
+        frame.fill(0, 0, from).fill(0, from + size / 2)
+        const part = frame.byteOffset + 4 * from
+        run.multiply(part, room.short.byteOffset, part, size / 2)
+        fft.forward(frame, into[c]!)
+      }
+    compare(first, second, compared)
+    halved = place
+  }
 
   /** Gives the hop that is ready the weight that masks took. */
   const makeUp = (): void => {
@@ -355,6 +375,7 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
       room.ended.forEach((x, c) => x.set(now[c]!))
       endedBeside = beside.get(now)!
       sorted = place
+      halved = undefined
       findTurns(place, 0)
       if (!masked) return new Uint8Array(turns.count).fill(Part.SAME)
       // What is left out of the frame is what sounds after.
@@ -365,8 +386,9 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
         run.multiply(frame.byteOffset, mask.byteOffset, frame.byteOffset, size)
         fft.forward(frame, back[c]!)
       }
-      compare()
-      const own = sortParts(room.compared, turns, power)
+      compare(now, back, room.compared)
+      halve(place)
+      const own = sortParts(room.compared, room.halves, turns, power)
       return tones ? toldParts(tones, turns.peaks, size, own) : own
     },
     turned(place, reach, by) {
@@ -393,19 +415,9 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
       return { size, ends: Float32Array.from(turns.ends.subarray(0, turns.count)), by }
     },
     frequencies(place) {
-      // Halves that fade at both ends: one that ends abruptly is beside its tone where that is low.
-      for (let c = 0; c < count; c++)
-        for (const [half, into] of [now, back].entries()) {
-          read(c, Math.round(place) - size / 2)
-          const from = (half * size) / 2
-          frame.fill(0, 0, from).fill(0, from + size / 2)
-          const part = frame.byteOffset + 4 * from
-          run.multiply(part, room.short.byteOffset, part, size / 2)
-          fft.forward(frame, into[c]!)
-        }
-      compare()
+      if (halved !== place) halve(place)
       return Float32Array.from({ length: turns.count }, (_, p) => {
-        const bin = turns.peaks[p]! + besidePeak(room.compared, p)
+        const bin = turns.peaks[p]! + besidePeak(room.halves.compared, p)
         return turns.peaks[p]! < FIRST ? 0 : (bin * source.sampleRate) / size
       })
     },

@@ -1,6 +1,6 @@
 // Tones that ring on under attacks, and through knots.
 import { describe, expect, it } from 'vitest'
-import { movedMap, toneAfter, toneUnderHats } from '../../../tests/support/hats'
+import { chordAfter, chordUnderHats, movedMap, toneAfter, toneUnderHats } from '../../../tests/support/hats'
 import { sine } from '../../../tests/support/signals'
 import { led } from './leads'
 import { openSpan } from './methods'
@@ -68,6 +68,23 @@ describe.each(METHODS)('a tone under hats with %s', (method) => {
     expect(tone.softest).toBeGreaterThan(-most)
     expect(tone.loudest).toBeLessThan(most)
     expect(tone.cents).toBeLessThan(cents)
+  })
+
+  it.each([
+    [0.75, 2.5, 6],
+    // Every hat is moved by up to 20 ms: partials that frames tell badly from others jump at some.
+    [1, 4, 22],
+    [1.25, 2.5, 6],
+    [1.5, 2.5, 6],
+  ])('and others, of a fifth, keep their pitch and level at %d times', (ratio, cents, worst) => {
+    const notes = [130.8, 196]
+    const played = chordUnderHats(notes, 4, RATE, -12)
+    const map = ratio === 1 ? movedMap(played, 1, 0.02) : even(played.channels[0]!.length, ratio)
+    const chord = chordAfter(stretchAudio(played, map, played.attacks, settings)[0]!, notes, RATE)
+    expect(chord.softest).toBeGreaterThan(-1)
+    expect(chord.loudest).toBeLessThan(0.5)
+    expect(chord.cents).toBeLessThan(cents)
+    expect(chord.worst).toBeLessThan(worst)
   })
 
   it.each([
