@@ -16,7 +16,8 @@ const ROOM = 0.05
  * Has tones ring on from one span of a vocoder to the next, through attacks that do not raise them.
  *
  * Between the map's own knots the span before leads: its tones go on with the phases they have, within fixed places of
- * the recording, so that little is made for what is before it. At those places, and through the map's own knots, which may be moved,
+ * the recording, so that little is made for what is before it, and turn in equal steps towards where they are to be at the end of
+ * each. At those places, and through the map's own knots, which may be moved,
  * every tone has the phase of one that always sounded steadily, as far as its pitch is known: it is as much later
  * there as the map puts the place itself. That is known of the place alone, so that an edit changes nothing but what is
  * beside a knot that it moves; and a tone that is steady from one knot to the next has the phases of both by itself.
