@@ -74,6 +74,9 @@ export const movedMap = (
   { source: channels[0]!.length, target: Math.round(channels[0]!.length * ratio) },
 ]
 
+/** A tone is looked at every so many samples. */
+const STEP = 64
+
 /**
  * What became of a tone: its softest and loudest moment, dB, and its pitch's distance, cents, 95th percentile.
  *
@@ -83,32 +86,33 @@ export const movedMap = (
  */
 export function toneAfter(y: Float32Array, hz: number, rate: number, level = LEVEL, over = 0.02 + 1.5 / hz) {
   const width = Math.round(over * rate)
-  const step = Math.max(64, width >> 4)
-  const window = Float32Array.from(
+  const turn = (2 * Math.PI * hz) / rate
+  const window = Float64Array.from(
     { length: width },
     (_, i) => 1 - Math.cos((2 * Math.PI * (i + 0.5)) / width),
   )
+  const cosine = window.map((w, i) => w * Math.cos(turn * i))
+  const quadrature = window.map((w, i) => w * Math.sin(turn * i))
   const levels: number[] = []
   const phases: number[] = []
-  for (let at = Math.round(rate / 2); at + width + rate / 2 < y.length; at += step) {
+  for (let at = Math.round(rate / 2); at + width + rate / 2 < y.length; at += STEP) {
     let [re, im] = [0, 0]
     for (let i = 0; i < width; i++) {
-      const p = (2 * Math.PI * hz * (at + i)) / rate
-      re += window[i]! * y[at + i]! * Math.cos(p)
-      im -= window[i]! * y[at + i]! * Math.sin(p)
+      re += cosine[i]! * y[at + i]!
+      im -= quadrature[i]! * y[at + i]!
     }
     levels.push(db((2 * Math.hypot(re, im)) / width / level))
-    phases.push(Math.atan2(im, re))
+    phases.push(Math.atan2(im, re) - turn * at)
   }
   // Over 50 ms: what the ear takes for pitch, and not for a change of phase.
-  const steps = Math.round((0.05 * rate) / step)
+  const steps = Math.round((0.05 * rate) / STEP)
   const cents = phases.slice(steps).map((_, i) => {
     let turned = 0
     for (let k = i + 1; k <= i + steps; k++) {
       const d = phases[k]! - phases[k - 1]!
       turned += d - 2 * Math.PI * Math.round(d / (2 * Math.PI))
     }
-    return Math.abs(1200 * Math.log2(1 + (turned * rate) / (2 * Math.PI * steps * step) / hz))
+    return Math.abs(1200 * Math.log2(1 + (turned * rate) / (2 * Math.PI * steps * STEP) / hz))
   })
   return { softest: Math.min(...levels), loudest: Math.max(...levels), cents: percentile(cents, 0.95) }
 }

@@ -1,18 +1,13 @@
 // One layer of a phase vocoder: frames of a recording, or of a band of it, with phases that go on, and their overlaps.
 import { realFft } from '../dsp/fft'
-import { workspace, type Kernels } from '../dsp/kernels/kernels'
-import { hann } from '../dsp/windows'
 import { levelKeeper } from './keeper'
+import { fillFlat, giveRoomBack, OVERLAP, takeRoom, type Turns } from './layer-room'
 import { masking } from './masking'
 import type { Mixer } from './mixer'
-import { poolOf } from './pool'
-import { besidePeak, betweenBins, Part, sortParts, type Halves } from './sorting'
+import { besidePeak, betweenBins, Part, sortParts } from './sorting'
 import { toldBeside, toldParts, type Tones } from './tones'
 import type { Readable, Span } from './types'
 
-/** Output hops a window; with a squared Hann window the overlaps then sum to 1.5. */
-export const OVERLAP = 4
-const OVERLAP_GAIN = 1 / 1.5
 /** Share of the window's weight below which what is missing is not made up for: there a head or tail sounds. */
 const LEAST_WEIGHT = 0.4
 
@@ -22,16 +17,6 @@ const FIRST = 2
 const LEAST_AWAY = 1
 /** Above this frequency what a tone is drawn aside by is no pitch that anyone hears, Hz. */
 const CORRECTED = 2000
-
-/** By how much the partials of a frame turn. */
-export interface Turns {
-  count: number
-  /** Bins of the partials' peaks, and the bins after those that turn with them. */
-  readonly peaks: Int32Array
-  readonly ends: Int32Array
-  /** A complex number of modulus 1 each. */
-  readonly by: Float32Array
-}
 
 /** Parts of a spectrum that are turned against the recording; those that are not have a turn of 1. */
 export interface Turned {
@@ -77,83 +62,6 @@ export interface Layer {
   close(): void
 }
 
-/** What a layer works in; spectra of all channels lie one after the other. */
-interface Room {
-  readonly run: Kernels
-  readonly window: Float32Array
-  /** Of halves of a frame that fade at both ends. */
-  readonly short: Float32Array
-  /** The window times the distance from its middle, samples. */
-  readonly moment: Float32Array
-  /** Of the output frames: the window with the transform's and the overlaps' scale in it. */
-  readonly synthesis: Float32Array
-  /** Of frames that are the recording itself. */
-  readonly squared: Float32Array
-  readonly frame: Float32Array
-  readonly mask: Float32Array
-  /** The window squared, and room for a hop squared. */
-  readonly weights: Float32Array
-  readonly squares: Float32Array
-  readonly ones: Float32Array
-  readonly power: Float32Array
-  readonly turns: Turns
-  /** Six numbers for each part; peaks are three bins apart at least. Of what is before and after an attack, and of halves. */
-  readonly compared: Float32Array
-  readonly halves: Halves
-  /** Of turned recording; even for so many samples on either side of its middle. */
-  readonly flat: { readonly window: Float32Array; reach: number }
-  readonly spectra: readonly (readonly Float32Array[])[]
-  /** A frame to go back to, and the one at the span's end. */
-  readonly kept: readonly Float32Array[]
-  readonly ended: readonly Float32Array[]
-  readonly sums: readonly Float32Array[]
-  /** Weight of the window in what is being summed. */
-  readonly weight: Float32Array
-}
-
-function makeRoom(size: number, count: number): Room {
-  const { run, floats, ints } = workspace((18 + 6 * count) * size, 22 + 6 * count)
-  const made = (values: Float32Array): Float32Array => {
-    const x = floats(values.length)
-    x.set(values)
-    return x
-  }
-  const window = hann(size)
-  const together = (): Float32Array[] => {
-    const all = floats(size * count)
-    return Array.from(
-      { length: count },
-      (_, c) => new Float32Array(all.buffer, all.byteOffset + 4 * c * size, size),
-    )
-  }
-  const bins = (): Int32Array => ints(new Int32Array(size / 2))
-  return {
-    run,
-    window: made(window),
-    short: made(hann(size / 2)),
-    moment: made(window.map((w, i) => w * (i - size / 2))),
-    synthesis: made(window.map((w) => (w * OVERLAP_GAIN) / size)),
-    squared: made(window.map((w) => w * w * OVERLAP_GAIN)),
-    frame: floats(size),
-    mask: floats(size),
-    weights: made(window.map((w) => w * w)),
-    squares: floats(size / OVERLAP),
-    ones: made(new Float32Array(size).fill(1)),
-    power: floats(size / 2 + 8),
-    turns: { count: 0, peaks: bins(), ends: bins(), by: floats(size) },
-    compared: floats(size),
-    halves: { first: together(), second: together(), compared: floats(size) },
-    flat: { window: floats(size), reach: -1 },
-    spectra: [together(), together(), together()],
-    kept: Array.from({ length: count }, () => new Float32Array(size)),
-    ended: Array.from({ length: count }, () => new Float32Array(size)),
-    sums: Array.from({ length: count }, () => floats(size)),
-    weight: floats(size),
-  }
-}
-
-const rooms = poolOf<Room>()
-
 /** Multiplies the complex number of that index. */
 function rotate(numbers: Float32Array, index: number, re: number, im: number): void {
   const a = numbers[2 * index]!
@@ -162,22 +70,12 @@ function rotate(numbers: Float32Array, index: number, re: number, im: number): v
   numbers[2 * index + 1] = a * im + b * re
 }
 
-/** Fills a window that is even for `reach` samples on either side of its middle, with a transform's scale in it. */
-function fillFlat(window: Float32Array, reach: number): void {
-  const size = window.length
-  for (let i = 0; i < size; i++) {
-    const out = (Math.abs(i - size / 2) - reach) / (size / 2 - reach)
-    window[i] = (out <= 0 ? 1 : Math.cos((Math.PI / 2) * out) ** 2) / size
-  }
-}
-
 /** Opens a layer over a span. @param size of its frames, a power of two; @param tones at the span's end by longer frames, if there are such */
 export function openLayer(source: Readable, span: Span, size: number, tones?: Tones): Layer {
   const hop = size / OVERLAP
   const { count } = source
   const fft = realFft(size)
-  const key = `${size} ${count}`
-  const room = rooms.take(key, () => makeRoom(size, count))
+  const room = takeRoom(size, count)
   const { run, window, moment, synthesis, squared, frame, mask, weights, squares, ones } = room
   const { power, turns, sums, weight } = room
   for (const s of [...sums, weight]) s.fill(0)
@@ -455,6 +353,6 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
       }
       shift(weight)
     },
-    close: () => rooms.giveBack(key, room),
+    close: () => giveRoomBack(room, size, count),
   }
 }

@@ -1,6 +1,7 @@
 // What rings on through attacks, as the span before one leaves it to the span after it.
 import { latest } from '../latest'
-import { openLayer, OVERLAP, type Layer, type Turned } from './layer'
+import { openLayer, type Layer, type Turned } from './layer'
+import { OVERLAP } from './layer-room'
 import { remembered } from './remembered'
 import { Part } from './sorting'
 import type { Tones } from './tones'

@@ -1,5 +1,5 @@
 // What of a spectrum rings on through an attack.
-import type { Turns } from './layer'
+import type { Turns } from './layer-room'
 
 /** What becomes of a part of the spectrum at an attack: it is raised; it rings on; nothing of the attack is heard in it. */
 export const Part = { RAISED: 0, RINGS: 1, SAME: 2 } as const
@@ -69,9 +69,9 @@ function besideBin(spectra: readonly Float32Array[], bin: number): number {
 }
 
 /**
- * How well two halves agree at a part's peak, -1 to 1. @param at where its six numbers begin
+ * How well two halves agree at a part's peak, -1 to 1.
  *
- * @param turn by so much its tone turns from the middle of one half to that of the other, radians
+ * @param at where the part's six numbers begin; @param turn by so much its tone turns from the middle of one half to that of the other, radians
  */
 function agreement(compared: Float32Array, at: number, turn: number): number {
   const common = compared[at + 4]! * Math.cos(turn) + compared[at + 5]! * Math.sin(turn)
@@ -83,7 +83,7 @@ function agreement(compared: Float32Array, at: number, turn: number): number {
  *
  * @param compared what is before it and all of what is after it, part by part, as the compiled `compareParts` does
  * @param halves the same of halves that fade at both ends, which tell a tone from those beside it
- * @param peaks bins of the parts' peaks
+ * @param turns the parts, as they are found before the attack; @param power of all channels together, by bin, before it
  * @returns one of `Part` for each
  */
 export function sortParts(

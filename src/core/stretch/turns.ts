@@ -1,5 +1,6 @@
 // Partials that sound in two bands of a vocoder: both turn them alike, else they would drift apart and cancel.
-import type { Layer, Turns } from './layer'
+import type { Layer } from './layer'
+import type { Turns } from './layer-room'
 import { TRANSITION } from './bands'
 
 /** Index of the peak that a bin turns with; the peaks' ends rise. */

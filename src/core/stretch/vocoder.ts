@@ -1,6 +1,7 @@
 // A phase vocoder over one span: frames of the recording set a hop apart, with phases that go on.
 import { bodyGain } from './body-gain'
-import { OVERLAP, openLayer, type Layer, type Turned } from './layer'
+import { openLayer, type Layer, type Turned } from './layer'
+import { OVERLAP } from './layer-room'
 import { openMixer } from './mixer'
 import { tonesOf, turnedTowards } from './ringing'
 import { Part } from './sorting'
