@@ -2,6 +2,7 @@
 import { copyRange } from '../dsp/signal'
 import { keepPower, mappedEnergy, slightly } from './body-gain'
 import { rangeOf } from './copy'
+import { attackLength } from './heads'
 import { hits } from './hits'
 import { crossfadeTo } from './joins'
 import { OVERLAP } from './layer-room'
@@ -24,7 +25,8 @@ const WINDOW: Record<Quality, number> = { fine: 0.066, draft: 0.033 }
 const LEAST_WINDOW = 256
 /** A span has as many windows at least, in the recording and in the output: shorter ones tell the notes of a chord from each other less well. */
 const LEAST_FRAMES = 1.2
-/** Verbatim recording after an attack, the crossfade at its end included, ms: as long as a quick strum. */
+/** Verbatim recording after an attack, the crossfade at its end included, ms: as long as it takes, a quick strum at most. */
+const LEAST_HEAD = 19
 const HEAD = 24
 const HEAD_FADE = 4
 /** Crossfade into the recording before an attack, and what is verbatim between the two, ms. */
@@ -47,10 +49,12 @@ function sizeFor(seconds: number, span: Span, rate: number): number | undefined 
 }
 
 /** @param longest, shortest frames of any band, samples */
-function layoutOf(rate: number, span: Span, longest: number, shortest: number): Layout {
+function layoutOf(source: Source, span: Span, longest: number, shortest: number): Layout {
   const hop = longest / OVERLAP
-  const ms = rate / 1000
-  const head = span.attackAtStart ? Math.min(shortest / 2, Math.round(HEAD * ms)) : span.joinsStart ? hop : 0
+  const ms = source.sampleRate / 1000
+  const attack = (): number =>
+    Math.round(1000 * attackLength(source, span.from, LEAST_HEAD / 1000, HEAD / 1000) * ms)
+  const head = span.attackAtStart ? Math.min(shortest / 2, attack()) : span.joinsStart ? hop : 0
   const headFade = Math.min(head, span.attackAtStart ? Math.round(HEAD_FADE * ms) : hop)
   const tail = span.attackAtEnd && span.joinsEnd ? Math.min(Math.round(TAIL * ms), hop >> 1) : 0
   const tailFade = !span.joinsEnd
@@ -92,7 +96,7 @@ export function vocoded(
   const sizes = seconds.map((s) => sizeFor(s, span, sampleRate))
   const [first, last] = [sizes[0], sizes[sizes.length - 1]]
   if (first && last) {
-    const layout = layoutOf(sampleRate, span, first, last)
+    const layout = layoutOf(source, span, first, last)
     const whole = plain(source)
     const shifted = shiftedEnds(source, span, seconds[0]!)
     const short = first < frameFor(seconds[0]!, sampleRate)

@@ -26,9 +26,9 @@ export interface Layout {
   readonly tail: number
 }
 
-/** A body is where the map has it again after this long at least, seconds, and is read slower for it by a third at most. */
-const CATCH_UP = 0.023
-const SLOWEST = 3
+/** A body is where the map has it again after this long at least, seconds, and is read slower for it by half at most. */
+const CATCH_UP = 0.012
+const SLOWEST = 2
 
 /** Before a span's end, what does not ring on with the phases it has comes back to the recording's for so long, seconds. */
 const SETTLING = 0.3
