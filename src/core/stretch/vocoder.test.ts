@@ -2,6 +2,7 @@
 import { describe, expect, it } from 'vitest'
 import { imageChange, stereoPiece } from '../../../bench/stretch/image'
 import { rms } from '../../../tests/support/measure'
+import { noise } from '../../../tests/support/signals'
 import { stretchAudio } from './stretch'
 import { DEFAULT_STRETCH } from './types'
 
@@ -88,5 +89,47 @@ describe('a body after its attack', () => {
     expect(level).toBeLessThan(0.3)
     expect(mono).toBeLessThan(0.3)
     expect(phase).toBeLessThan(5)
+  })
+})
+
+describe('a tone that begins between two attacks', () => {
+  /** Clicks in pairs, 70 ms apart, and a tone that sets in between those of each; the clicks' places. */
+  const pairs = (hz: number): { readonly x: Float32Array; readonly attacks: number[] } => {
+    const x = new Float32Array(6 * RATE)
+    const attacks: number[] = []
+    const click = noise(0.004, RATE, 0.1)
+    const apart = Math.round(0.07 * RATE)
+    for (let from = 0.3 * RATE; from < 5.5 * RATE; from += 0.4 * RATE) {
+      const first = Math.round(from)
+      attacks.push(first, first + apart)
+      for (const at of [first, first + apart]) for (let i = 0; i < click.length; i++) x[at + i]! += click[i]!
+      for (let i = 0; i < 0.3 * RATE; i++) {
+        const t = i / RATE
+        const rises = Math.min(1, t / 0.05) * Math.exp(-t / 0.5) * Math.min(1, (0.3 - t) / 0.05)
+        x[first + Math.round(0.04 * RATE) + i]! += 0.4 * rises * Math.sin(2 * Math.PI * hz * t)
+      }
+    }
+    return { x, attacks }
+  }
+
+  it.each([311, 349, 392, 440, 494])('at %i Hz does not cancel itself at the second', (hz) => {
+    const ratio = 0.75
+    const { x, attacks } = pairs(hz)
+    const map = [
+      { source: 0, target: 0 },
+      { source: x.length, target: Math.round(x.length * ratio) },
+    ]
+    const sound = { ...DEFAULT_STRETCH, method: 'chords' } as const
+    const [y] = stretchAudio({ channels: [x], sampleRate: RATE }, map, attacks, sound)
+    const n = Math.round(0.005 * RATE)
+    let worst = 0
+    for (let k = 1; k < attacks.length; k += 2) {
+      const [was, is] = [attacks[k]!, Math.round(attacks[k]! * ratio)]
+      for (const from of [-2 * n, -n]) {
+        const before = rms(x, was + Math.round(from / ratio), was + Math.round((from + n) / ratio))
+        worst = Math.min(worst, 20 * Math.log10(rms(y!, is + from, is + from + n) / before))
+      }
+    }
+    expect(worst).toBeGreaterThan(-0.5)
   })
 })

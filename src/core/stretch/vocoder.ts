@@ -33,6 +33,9 @@ const SLOWEST = 2
 /** Before a span's end, what does not ring on with the phases it has comes back to the recording's for so long, seconds. */
 const SETTLING = 0.3
 
+/** What is so few frames long is told frame by frame. */
+const EACH = 2
+
 /** Which recording places a body reads. */
 interface Course {
   /** Recording place under the centre of an output frame. */
@@ -139,14 +142,20 @@ export function vocoder(
   const foresee = (from: number, back: Turned | undefined): WayBack => {
     const before = [...last]
     for (const layer of layers) layer.lookAhead()
-    const steps = Math.ceil((span.length - from) / size)
-    for (let k = 1; k < steps; k++) {
-      const at = Math.round(from + ((span.length - from) * k) / steps)
-      layers.forEach((layer, i) => layer.meet(placeAt(at), at - last[i]!))
-      agree(layers)
-      for (const layer of layers) layer.pass()
-      last.fill(at)
+    const pass = (some: readonly Layer[], at: number): void => {
+      for (const layer of some) {
+        const i = layers.indexOf(layer)
+        layer.meet(placeAt(at), at - last[i]!)
+        last[i] = at
+      }
+      agree(some)
+      for (const layer of some) layer.pass()
     }
+    const left = span.length - from
+    const steps = Math.ceil(left / size)
+    // In a few frames sounds may begin, so these are passed one by one.
+    if (left <= EACH * size) for (let at = from; at < span.length; at += least) pass(layersAt(at), at)
+    else for (let k = 1; k < steps; k++) pass(layers, Math.round(from + (left * k) / steps))
     meetEnd()
     const { toward } = span
     const settling = toward && anglesOf(met(settles))
