@@ -12,6 +12,7 @@ import { flatness, hiss, kurtosis, repetition, shower } from '../../tests/suppor
 import { attackMaps } from './attacks'
 import { imageChange, stereoPiece } from './image'
 import { attacksOf, spectralDistance, toneOf } from './metrics'
+import { programs } from './programs'
 import { references, type Stretching } from './references'
 import { canPlaySamples } from '../corpus/sampler'
 import { ours, RATE, RATIO, row, sampledSignals, SIGNALS, type Signal } from './signals'
@@ -255,6 +256,11 @@ async function speed(): Promise<void> {
 }
 
 export async function benchStretch(): Promise<void> {
+  if (process.env.ONLY === 'programs') {
+    if (!canPlaySamples()) throw new Error('Install fluidsynth and fluid-soundfont-gm first.')
+    for (const ratio of [0.75, 1.25, 1.5]) await programs(ratio, Number(process.env.EVERY ?? 3))
+    return
+  }
   if (process.env.ONLY !== 'quality') await speed()
   if (process.env.ONLY === 'speed') return
 
