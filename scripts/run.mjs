@@ -75,22 +75,21 @@ async function test() {
     check('demo recordings', bin('tsx'), ['demo/make.ts']),
     check('build', bin('vite'), ['build', '--logLevel', 'warn']),
   ])
-  await Promise.all([
-    browse('listening'),
-    (async () => {
-      await quietly('lint', bin('eslint'), ['.'])
-      await quietly('format', bin('prettier'), ['--check', '--log-level', 'warn', '.'])
-      for (const project of ['tsconfig.core.json', 'tsconfig.node.json'])
-        await quietly(`types of ${project}`, bin('tsc'), ['-p', project])
-      await quietly('types of tsconfig.json', bin('vue-tsc'), ['-p', 'tsconfig.json'])
-    })(),
-  ])
+  const read = (async () => {
+    await quietly('lint', bin('eslint'), ['.'])
+    await quietly('format', bin('prettier'), ['--check', '--log-level', 'warn', '.'])
+    for (const project of ['tsconfig.core.json', 'tsconfig.node.json'])
+      await quietly(`types of ${project}`, bin('tsc'), ['-p', project])
+    await quietly('types of tsconfig.json', bin('vue-tsc'), ['-p', 'tsconfig.json'])
+  })()
+  await browse('listening')
   await check('unit tests', bin('vitest'), [
     'run',
     '--reporter=default',
     '--reporter=json',
     `--outputFile=${unitFile}`,
   ])
+  await read
   await browse('desks')
   const unit = readReport(unitFile)
   const browser = ['listening', 'desks'].map((project) => readReport(browserFile(project)))
