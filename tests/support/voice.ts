@@ -79,13 +79,13 @@ export function voice(hz: number, factor: number, vibrato: number, seconds: numb
         const t = i / RATE
         const share = (i % STEP) / STEP
         phase += (2 * Math.PI * pitchAt(t)) / RATE
-        let sum = 0
+        const [turn, across] = [Math.cos(phase), Math.sin(phase)]
+        let [cosine, sine, sum] = [turn, across, 0]
         for (let k = 0; k < most; k++) {
           const [re, im] = gains[k]!
           const [re2, im2] = next[k]!
-          sum +=
-            (re + share * (re2 - re)) * Math.cos((k + 1) * phase) -
-            (im + share * (im2 - im)) * Math.sin((k + 1) * phase)
+          sum += (re + share * (re2 - re)) * cosine - (im + share * (im2 - im)) * sine
+          ;[cosine, sine] = [cosine * turn - sine * across, cosine * across + sine * turn]
         }
         x[Math.round(from * RATE) + i]! += Math.min(1, t / 0.03, (seconds - t) / 0.03) * sum
       }
