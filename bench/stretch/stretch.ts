@@ -12,7 +12,7 @@ import { flatness, hiss, kurtosis, repetition, shower } from '../../tests/suppor
 import { attackMaps } from './attacks'
 import { imageChange, stereoPiece } from './image'
 import { attacksOf, spectralDistance, toneOf } from './metrics'
-import { programs } from './programs'
+import { fastLines, programs } from './programs'
 import { references, type Stretching } from './references'
 import { canPlaySamples } from '../corpus/sampler'
 import { ours, RATE, RATIO, row, sampledSignals, SIGNALS, type Signal } from './signals'
@@ -255,10 +255,17 @@ async function speed(): Promise<void> {
     timed(name, () => stretch(minute.channels, RATE, RATIO))
 }
 
+/** Sweeps over many instruments, each asked for by itself. */
+const SWEEPS: Readonly<Record<string, (ratio: number) => Promise<void>>> = {
+  programs: (ratio) => programs(ratio, Number(process.env.EVERY ?? 3)),
+  lines: fastLines,
+}
+
 export async function benchStretch(): Promise<void> {
-  if (process.env.ONLY === 'programs') {
+  const swept = SWEEPS[process.env.ONLY ?? '']
+  if (swept) {
     if (!canPlaySamples()) throw new Error('Install fluidsynth and fluid-soundfont-gm first.')
-    for (const ratio of [0.75, 1.25, 1.5]) await programs(ratio, Number(process.env.EVERY ?? 3))
+    for (const ratio of [0.75, 1.25, 1.5]) await swept(ratio)
     return
   }
   if (process.env.ONLY !== 'quality') await speed()

@@ -15,11 +15,15 @@ const PATIENCE = 0.014
 const GOOD = 0.6
 /** How long a splice that was put off waits, seconds. */
 const WAIT = 0.0015
+/** For so long after an attack nothing is spliced, nor jumped back to, seconds. */
+const HEAD = 0.008
 /** Fade of one splice, seconds. */
 const LEAST_FADE = 0.004
-const MOST_FADE = 0.012
+const MOST_FADE = 0.02
+/** No fade is shorter, samples. */
+const LEAST_SPLICE = 8
 /** Crossfade into the recording before the end of a span, at an attack or inside a tone, seconds. */
-const END_ATTACK = 0.012
+const END_ATTACK = 0.016
 const END_TONE = 0.02
 
 /**
@@ -97,10 +101,13 @@ function lineVoice(source: Source, span: Span): Voice {
       )
     : 0
   const bodyEnd = length - end
+  const head = span.attackAtStart ? Math.min(Math.round(HEAD * rate), length >> 2) : 0
   const search = lagSearch(rate, LEAST, MOST)
   const wait = Math.max(1, Math.round(WAIT * rate))
   const first = Math.round((LEAST / 2) * rate)
   const patience = PATIENCE * rate
+  const leastFade = LEAST_FADE * rate
+  const lateRoom = (MOST_FADE + WAIT) * rate + wait
 
   // Output sample n is recording sample n + shift, until the next splice.
   let position = 0
@@ -119,20 +126,26 @@ function lineVoice(source: Source, span: Span): Voice {
 
   /** The next splice from an output sample on. */
   const plan = (from: number): Splice | undefined => {
-    for (let n = from; n < bodyEnd;) {
+    for (let n = Math.max(from, head); n < bodyEnd;) {
       const away = drift(n)
       if (Math.abs(away) < first) {
         n += until(first - Math.abs(away))
         continue
       }
-      const lag = bestLag(search, source.channels, n + shift, away > 0 ? -1 : 1)
-      const half = lag.length / 2
       const far = Math.abs(away)
       // Ahead of its place and about to run into what comes after the span, which must not be heard early.
       const room = span.to - end - (n + shift)
-      const late = away > 0 && room < (MOST_FADE + WAIT) * rate + wait
+      // At the last moment it jumps to its place, whatever the wave is there.
+      if (away > end / 2 && room <= leastFade) {
+        const fade = Math.min(bodyEnd - n, Math.max(LEAST_SPLICE, Math.floor(room)))
+        return { at: n, fade, to: Math.round(n + shift - away) }
+      }
+      const lag = bestLag(search, source.channels, n + shift, away > 0 ? -1 : 1)
+      const half = lag.length / 2
+      const late = away > 0 && room < lateRoom
       if (far < half && far < patience && !late) {
-        n += until(half - far)
+        // No further than to where it is late.
+        n += Math.min(until(half - far), away > 0 ? Math.floor(room - lateRoom) + 1 : Infinity)
         continue
       }
       if (lag.match < GOOD && far < patience && !late) {
@@ -141,9 +154,9 @@ function lineVoice(source: Source, span: Span): Voice {
       }
       const to = n + shift + (away > 0 ? -lag.length : lag.length)
       const longest = late ? Math.min(bodyEnd - n, room) : bodyEnd - n
-      const fade = Math.round(Math.min(MOST_FADE * rate, Math.max(LEAST_FADE * rate, lag.length), longest))
-      // Neither may what comes before the span's start be heard in it, nor its end twice.
-      if (to < span.from || to + fade > span.to - end || fade < 8) {
+      const fade = Math.round(Math.min(MOST_FADE * rate, Math.max(leastFade, lag.length), longest))
+      // Neither may what comes before the span's start be heard in it, nor its attack or its end twice.
+      if (to < span.from + head / 2 || to + fade > span.to - end || fade < LEAST_SPLICE) {
         n += wait
         continue
       }
@@ -164,7 +177,7 @@ function lineVoice(source: Source, span: Span): Voice {
     const out = planar(end)
     copy(out, 0, bodyEnd + shift, end)
     // What is ahead of its place fades sooner, before it runs into the attack.
-    const fade = span.attackAtEnd ? Math.max(8, Math.min(end, span.to - bodyEnd - shift)) : end
+    const fade = span.attackAtEnd ? Math.max(LEAST_SPLICE, Math.min(end, span.to - bodyEnd - shift)) : end
     crossfadeTo(out, 0, Math.min(fade, end), source.channels, span.to - end)
     source.channels.forEach((c, i) => copyRange(c, span.to - end + fade, span.to, out[i]!, fade))
     return out
