@@ -8,7 +8,7 @@ import type { Session } from '../../src/core/session/types'
 
 export const PORT = 4188
 
-/** Debian's Chromium; the same without windows, where it is installed, takes a third less of the processor. */
+/** Debian's Chromium; the same without windows, where it is installed, takes less of the processor. */
 const INSTALLED = ['/usr/bin/chromium-headless-shell', '/usr/bin/chromium']
 
 export const CHROMIUM = {

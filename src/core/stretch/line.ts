@@ -15,7 +15,7 @@ const PATIENCE = 0.014
 const GOOD = 0.6
 /** How long a splice that was put off waits, seconds. */
 const WAIT = 0.0015
-/** For so long after an attack nothing is spliced, nor jumped back to, seconds. */
+/** For so long after an attack nothing is spliced, and its first half is never jumped back to, seconds. */
 const HEAD = 0.008
 /** Fade of one splice, seconds. */
 const LEAST_FADE = 0.004
@@ -31,7 +31,8 @@ const END_TONE = 0.02
  *
  * What is heard is the recording, sample for sample, but for short crossfades where it jumps a period back (to last
  * longer) or forth. It jumps as soon as it is half a jump away from where the map puts it, so the sound is never
- * further than half a period from its place; the wave shape of every period, its formants and its noise stay.
+ * further than half a jump from its place, or where no wave matches a little further; the wave shape of every period, its formants
+ * and its noise stay. The first milliseconds of an attack are left alone, and the next attack is never reached before its place.
  * All channels jump together.
  *
  * Sources: D. Malah, "Time-domain algorithms for harmonic bandwidth reduction and time scaling of speech signals",
