@@ -6,8 +6,15 @@ import { readAudio, readBytes, writeAudio, writeJson } from './files'
 import { lengthOf, type AudioData } from '../core/audio/buffer'
 import type { DecodedFile } from '../core/audio/pcm'
 import { attackPlaces } from '../core/analysis/select'
-import { protectsLater } from '../core/stretch/spans'
-import { analyse, defaultAttacks, materialOf, measure, type Findings } from '../core/analysis/analyse'
+import { knowsAttacks, protectsLater } from '../core/stretch/spans'
+import {
+  analyse,
+  defaultAttacks,
+  materialOf,
+  measure,
+  transientsIn,
+  type Findings,
+} from '../core/analysis/analyse'
 import { statedTempos } from '../core/analysis/beats/stated'
 import type { Transient } from '../core/analysis/transients'
 import { loadFft } from '../core/dsp/fft'
@@ -51,13 +58,17 @@ interface Detected {
   readonly method: MethodName
 }
 
-function detect(audio: AudioData, o: Options): Detected {
-  const { channels, sampleRate } = audio
-  const measured = measure(channels, sampleRate)
+/** The method that was asked for, if it was not left to the material. */
+const askedFor = ({ engine }: Options): MethodName | undefined => (engine === 'auto' ? undefined : engine)
+
+function detect({ channels, sampleRate }: AudioData, o: Options): Detected {
+  const asked = askedFor(o)
+  const measured = asked ? undefined : measure(channels, sampleRate)
+  const candidates = measured?.transients ?? transientsIn(channels, sampleRate)
   return {
-    candidates: measured.transients,
-    events: defaultAttacks(measured.transients, sampleRate),
-    method: o.engine && o.engine !== 'auto' ? o.engine : materialOf(channels, sampleRate, measured).suggested,
+    candidates,
+    events: defaultAttacks(candidates, sampleRate),
+    method: asked ?? materialOf(channels, sampleRate, measured!).suggested,
   }
 }
 
@@ -84,6 +95,8 @@ async function stretchFile(
   const map = mapFor(audio)
   const watch = new Stopwatch()
   const channels = watch.measure(() => {
+    const asked = askedFor(o)
+    if (asked && !knowsAttacks(soundOf(o, asked))) return stretchAudio(audio, map, [], soundOf(o, asked))
     const { events, method } = detect(audio, o)
     return stretchAudio(audio, map, attackPlaces(events, protectsLater(method)), soundOf(o, method))
   })

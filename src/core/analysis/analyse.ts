@@ -67,10 +67,22 @@ export function measure(
   sampleRate: number,
   progress?: Progress,
 ): Measured {
-  if (!channels[0]?.length) throw new InputError('The recording is empty; there is nothing to analyse.')
-  const curve = onsetStrength(channels, sampleRate, part(progress, 0, 0.6))
-  const candidates = pitchCandidates(mainSource(channels, sampleRate), part(progress, 0.6, 0.9))
+  const { curve, candidates } = framesOf(channels, sampleRate, part(progress, 0, 0.9))
   return judged(channels, sampleRate, curve, candidates, part(progress, 0.9, 1))
+}
+
+/** All frames of a recording. @throws InputError when there is no audio */
+function framesOf(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+  progress?: Progress,
+): { readonly curve: OnsetStrength; readonly candidates: PitchCandidates } {
+  if (!channels[0]?.length) throw new InputError('The recording is empty; there is nothing to analyse.')
+  const curve = onsetStrength(channels, sampleRate, part(progress, 0, 2 / 3))
+  return {
+    curve,
+    candidates: pitchCandidates(mainSource(channels, sampleRate), part(progress, 2 / 3, 1)),
+  }
 }
 
 /** Share of the work after the frames that is done when attacks are found, have their places, and their parts. */
@@ -86,21 +98,37 @@ export function judged(
   candidates: PitchCandidates,
   progress?: Progress,
 ): Measured {
+  const { line, transients } = attacked(channels, sampleRate, curve, candidates, progress)
+  const whole = finished(channels, sampleRate, curve, candidates, line, transients)
+  progress?.(1)
+  return whole
+}
+
+/** The line and the transients, once the frames are made. */
+function attacked(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+  curve: OnsetStrength,
+  candidates: PitchCandidates,
+  progress?: Progress,
+): { readonly line: HeldPitch; readonly transients: readonly Transient[] } {
   const heard = heardIn(channels[0]!.length, sampleRate, curve, candidates, part(progress, 0, FOUND))
   const places = placesOf(heard.found, channels, sampleRate, part(progress, FOUND, PLACED))
   const events = eventsIn(heard, places, channels, sampleRate)
   const later = laterOf(events, channels, sampleRate, () => progress?.(PLACED))
   progress?.(PARTED)
-  const whole = finished(
-    channels,
-    sampleRate,
-    curve,
-    candidates,
-    heard.line,
-    withParts(events, later, sampleRate),
-  )
-  progress?.(1)
-  return whole
+  return { line: heard.line, transients: withParts(events, later, sampleRate) }
+}
+
+/**
+ * The transients alone, for whoever stretches with a method of his own choice.
+ *
+ * @param channels planar audio; @param sampleRate Hz
+ * @throws InputError when there is no audio
+ */
+export function transientsIn(channels: readonly Float32Array[], sampleRate: number): readonly Transient[] {
+  const { curve, candidates } = framesOf(channels, sampleRate)
+  return attacked(channels, sampleRate, curve, candidates).transients
 }
 
 /** What the frames of a recording say of its line and its attacks. */

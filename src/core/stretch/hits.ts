@@ -13,21 +13,23 @@ const LEAD = 0.004
 const LEAST_KEPT = 0.025
 const REST_FADE = 0.012
 const LOOP_FADE = 0.006
-
-/** Mono sum around a place, for choosing turning points. */
-const monoAt = (s: Source, i: number): number => s.channels.reduce((sum, c) => sum + (c[i] ?? 0), 0)
+/** A turn is looked for over this long: half a wave of the lowest drum, seconds. */
+const TURN = 0.012
 
 /**
- * The place nearest before `at`, at most `within` back, where the waveform turns: reading may reverse there
- * without a corner.
+ * The place before `at`, at most `within` back, where the waveform turns in all channels as nearly as anywhere: reading may
+ * reverse there without a corner.
  */
-function turningPoint(s: Source, at: number, within: number): number {
+function turningPoint({ channels }: Source, at: number, within: number): number {
+  let [turn, least] = [at, Infinity]
   for (let i = at; i > at - within; i--) {
-    const before = monoAt(s, i) - monoAt(s, i - 1)
-    const after = monoAt(s, i + 1) - monoAt(s, i)
-    if (before === 0 || before < 0 !== after < 0) return i
+    let corner = 0
+    for (const c of channels) corner += ((c[i + 1] ?? 0) - (c[i - 1] ?? 0)) ** 2
+    if (corner >= least) continue
+    least = corner
+    turn = i
   }
-  return at
+  return turn
 }
 
 interface Loop {
@@ -40,8 +42,9 @@ function loopOf(s: Source, span: Span, end: number): Loop {
   const ms = s.sampleRate / 1000
   const body = end - span.from
   const start = span.from + Math.round(Math.max(body / 2, Math.min(LEAST_KEPT * s.sampleRate, body - 8 * ms)))
-  const to = turningPoint(s, end, Math.min(3 * ms, body / 4))
-  const from = turningPoint(s, Math.max(span.from, start), Math.min(3 * ms, body / 4))
+  const within = Math.min(TURN * s.sampleRate, body / 4)
+  const to = turningPoint(s, end, within)
+  const from = turningPoint(s, Math.max(span.from, start), within)
   return { from, to: Math.max(to, from + 1) }
 }
 

@@ -109,6 +109,9 @@ function lineVoice(source: Source, span: Span): Voice {
   const patience = PATIENCE * rate
   const leastFade = LEAST_FADE * rate
   const lateRoom = (MOST_FADE + WAIT) * rate + wait
+  /** Nothing earlier than this is jumped back to, and nothing later is heard before the fade at the end. */
+  const earliest = span.from + (head >> 1)
+  const limit = span.to - end / 2
 
   // Output sample n is recording sample n + shift, until the next splice.
   let position = 0
@@ -127,37 +130,39 @@ function lineVoice(source: Source, span: Span): Voice {
 
   /** The next splice from an output sample on. */
   const plan = (from: number): Splice | undefined => {
-    for (let n = Math.max(from, head); n < bodyEnd;) {
+    // Where the sound would run into what comes after the span, which must not be heard early.
+    const edge = Math.floor(limit - shift)
+    const late = edge < bodyEnd
+    for (let n = Math.max(from, head); n <= bodyEnd - leastFade;) {
       const away = drift(n)
-      if (Math.abs(away) < first) {
-        n += until(first - Math.abs(away))
-        continue
-      }
       const far = Math.abs(away)
-      // Ahead of its place and about to run into what comes after the span, which must not be heard early.
-      const room = span.to - end - (n + shift)
+      const pressed = late && n >= edge - lateRoom
+      /** Goes on, no further than to where it is late. */
+      const goOn = (samples: number): void => {
+        n += late && !pressed ? Math.min(samples, Math.ceil(edge - lateRoom - n)) : samples
+      }
+      if (far < first && !pressed) {
+        goOn(until(first - far))
+        continue
+      }
       // At the last moment it jumps to its place, whatever the wave is there.
-      if (away > end / 2 && room <= leastFade) {
-        const fade = Math.min(bodyEnd - n, Math.max(LEAST_SPLICE, Math.floor(room)))
-        return { at: n, fade, to: Math.round(n + shift - away) }
+      if (late && n > edge - leastFade - wait) {
+        const to = Math.round(n + Math.min(shift - away, limit - bodyEnd))
+        return { at: n, fade: Math.max(LEAST_SPLICE, edge - n), to: Math.max(to, earliest) }
       }
-      const lag = bestLag(search, source.channels, n + shift, away > 0 ? -1 : 1)
+      const back = pressed || away > 0
+      const lag = bestLag(search, source.channels, n + shift, back ? -1 : 1)
       const half = lag.length / 2
-      const late = away > 0 && room < lateRoom
-      if (far < half && far < patience && !late) {
-        // No further than to where it is late.
-        n += Math.min(until(half - far), away > 0 ? Math.floor(room - lateRoom) + 1 : Infinity)
+      if (far < half && far < patience && !pressed) {
+        goOn(until(half - far))
         continue
       }
-      if (lag.match < GOOD && far < patience && !late) {
-        n += wait
-        continue
-      }
-      const to = n + shift + (away > 0 ? -lag.length : lag.length)
-      const longest = late ? Math.min(bodyEnd - n, room) : bodyEnd - n
+      const to = n + shift + (back ? -lag.length : lag.length)
+      const longest = (late ? edge : bodyEnd) - n
       const fade = Math.round(Math.min(MOST_FADE * rate, Math.max(leastFade, lag.length), longest))
+      const poor = lag.match < GOOD && far < patience && !pressed
       // Neither may what comes before the span's start be heard in it, nor its attack or its end twice.
-      if (to < span.from + head / 2 || to + fade > span.to - end || fade < LEAST_SPLICE) {
+      if (poor || to < earliest || to + fade > span.to - end) {
         n += wait
         continue
       }

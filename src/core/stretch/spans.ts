@@ -70,3 +70,7 @@ export const isVerbatim = (span: Span, settings: Pick<StretchSettings, 'pitch' |
  * the map has it. Other methods keep such an event as it was struck, as its attacks are too near to be treated apart.
  */
 export const protectsLater = (method: MethodName): boolean => method === 'hits'
+
+/** False where it changes nothing which attacks are known: a tape is read on through them. */
+export const knowsAttacks = (settings: Pick<StretchSettings, 'method' | 'pitch' | 'formantShift'>): boolean =>
+  settings.method !== 'tape' || isReshaped(settings)
