@@ -97,6 +97,26 @@ describe('tails with Hits', () => {
     expect(db(loudest(y) / most)).toBeLessThan(0.01)
   })
 
+  it.each([45, 60, 80, 110])('turn without a corner: a drum of %d Hz', (hz) => {
+    const drum = x.map((_, i) => {
+      const t = (i - (attacks.filter((a) => a <= i).at(-1) ?? Infinity)) / RATE
+      return t >= 0 ? Math.sin(2 * Math.PI * hz * t) * Math.exp(-6 * t) : 0
+    })
+    const of = { channels: [drum, drum.map((v) => 0.4 * v)], attacks }
+    for (const ratio of [1.1, 1.5, 2]) {
+      const y = render(ratio, 'mirror', of)
+      const after = 0.012 * RATE
+      const corners = attacks.slice(0, -1).map((a, k) => {
+        const [from, to] = [a * ratio + after, attacks[k + 1]! * ratio - after].map(Math.round)
+        let corner = 0
+        for (let i = from!; i < to!; i++)
+          corner = Math.max(corner, Math.abs(y[i]! - 2 * y[i - 1]! + y[i - 2]!))
+        return db(corner)
+      })
+      expect(Math.max(...corners), `${ratio}`).toBeLessThan(-60)
+    }
+  })
+
   it.each([1.25, 2])('do not raise a room that could not make up for the stroke, at %f', (ratio) => {
     const dry = bursts(500)
     const y = render(ratio, 'mirror', dry)

@@ -1,7 +1,7 @@
 // Pitch, formants and time of a single line, each on its own.
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
-import { db, levelReport, rms } from '../../../tests/support/measure'
+import { db, levelReport, rms, sharpestCorner } from '../../../tests/support/measure'
 import { noise, sine } from '../../../tests/support/signals'
 import { formantsOf, voice, voiceReport } from '../../../tests/support/voice'
 import { linePiece } from '../../../bench/corpus/pieces'
@@ -238,6 +238,10 @@ describe('a played line with its attacks given', () => {
         // One that sounds too soon, and then again, is found there.
         expect(worst, `${ratio}`).toBeLessThan(0.05)
         expect(least, `${ratio}`).toBeGreaterThan(0.995)
+        // Nor does a splice too short for its wave click before it.
+        const marks = places.map(({ target }) => target)
+        const corner = sharpestCorner(out, sampleRate, marks) / sharpestCorner(x, sampleRate, attacks)
+        expect(corner, `${ratio}`).toBeLessThan(1.3)
       }
     },
   )
