@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest'
 import { imageChange, stereoPiece } from '../../../bench/stretch/image'
 import { rms } from '../../../tests/support/measure'
-import { noise } from '../../../tests/support/signals'
+import { noise, sine } from '../../../tests/support/signals'
 import { stretchAudio } from './stretch'
 import { DEFAULT_STRETCH } from './types'
 
@@ -35,6 +35,31 @@ function softFrom(x: Float32Array, after: number): number {
   while (level(t) > middle) t += 0.0005
   return t
 }
+
+describe('a steady tone before an attack', () => {
+  it.each([55, 110, 220])('has no corner where frames are left out: %d Hz', (hz) => {
+    const x = sine(hz, 2, RATE)
+    const attacks = [0.3, 0.55, 0.8, 1.05, 1.3, 1.55].map((t) => Math.round(t * RATE))
+    const own = (2 * Math.PI * hz) / RATE
+    for (const method of ['chords', 'mix'] as const)
+      for (const ratio of [0.75, 1.25, 1.5, 2, 3]) {
+        const map = [
+          { source: 0, target: 0 },
+          { source: x.length, target: Math.round(x.length * ratio) },
+        ]
+        const sound = { ...DEFAULT_STRETCH, method }
+        const y = stretchAudio({ channels: [x], sampleRate: RATE }, map, attacks, sound)[0]!
+        let corner = 0
+        for (const a of attacks) {
+          const to = Math.round(a * ratio)
+          for (let i = to - Math.round(0.03 * RATE); i < to; i++)
+            corner = Math.max(corner, Math.abs(y[i]! - 2 * y[i - 1]! + y[i - 2]!))
+        }
+        // A full-scale wave's own curvature there, and what 62 dB below the tone may add.
+        expect(corner, `${method} ${ratio}`).toBeLessThan(1.5 * own ** 2 + 8e-4)
+      }
+  })
+})
 
 describe('a body after its attack', () => {
   it.each([

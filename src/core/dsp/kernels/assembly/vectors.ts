@@ -268,12 +268,19 @@ export function ramp(x: usize, start: f32, rise: f32, n: i32): void {
   }
 }
 
-/** x = x / max(least, weight), in place; n a multiple of four. */
+/**
+ * x = x / weight, in place; n a multiple of four. Weights below twice the least come to it smoothly, as
+ * least + weight^2 / (4 least), so that nothing has a corner where they do.
+ */
 export function divide(x: usize, weight: usize, least: f32, n: i32): void {
   const floor = f32x4.splat(least)
+  const small = f32x4.splat(2 * least)
+  const share = f32x4.splat(0.25 / least)
   for (let i = 0; i < n; i += 4) {
     const at = (<usize>i) << 2
-    v128.store(x + at, f32x4.div(v128.load(x + at), f32x4.max(floor, v128.load(weight + at))))
+    const w = v128.load(weight + at)
+    const soft = f32x4.add(floor, f32x4.mul(share, f32x4.mul(w, w)))
+    v128.store(x + at, f32x4.div(v128.load(x + at), v128.bitselect(soft, w, f32x4.lt(w, small))))
   }
 }
 
