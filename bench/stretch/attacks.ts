@@ -36,7 +36,7 @@ function alongMap(method: MethodName, piece: Piece, map: TimeMap): void {
 }
 
 /** A map whose slope jumps between a quarter and four times at every second or so. */
-function jumpy(length: number, rate: number, seed: number): TimeMap {
+export function jumpy(length: number, rate: number, seed: number): TimeMap {
   const random = randomFrom(seed)
   const map = [{ source: 0, target: 0 }]
   for (let last = map[0]!; last.source < length; last = map[map.length - 1]!) {

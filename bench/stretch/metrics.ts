@@ -106,7 +106,8 @@ function riseTime(x: Float32Array, at: number, rate: number): number {
 }
 
 /** The upper part of a sound: its second difference. */
-const upper = (x: Float32Array): Float32Array => x.map((v, i) => v - 2 * (x[i - 1] ?? 0) + (x[i - 2] ?? 0))
+export const upper = (x: Float32Array): Float32Array =>
+  x.map((v, i) => v - 2 * (x[i - 1] ?? 0) + (x[i - 2] ?? 0))
 
 /**
  * Attacks of an output, each found by sliding its first milliseconds along the output around its place.

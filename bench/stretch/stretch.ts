@@ -10,6 +10,7 @@ import { percentile, rms } from '../../tests/support/measure'
 import { chordAfter, chordUnderHats, movedMap, toneAfter, toneUnderHats } from '../../tests/support/hats'
 import { flatness, hiss, kurtosis, repetition, shower } from '../../tests/support/textures'
 import { attackMaps } from './attacks'
+import { faults } from './faults'
 import { imageChange, stereoPiece } from './image'
 import { attacksOf, spectralDistance, toneOf } from './metrics'
 import { fastLines, programs } from './programs'
@@ -266,6 +267,10 @@ export async function benchStretch(): Promise<void> {
   if (swept) {
     if (!canPlaySamples()) throw new Error('Install fluidsynth and fluid-soundfont-gm first.')
     for (const ratio of [0.75, 1.25, 1.5]) await swept(ratio)
+    return
+  }
+  if (process.env.ONLY === 'faults') {
+    faults()
     return
   }
   if (process.env.ONLY !== 'quality') await speed()
