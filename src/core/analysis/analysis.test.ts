@@ -5,7 +5,7 @@ import { SAMPLE_RATE, slackWater, type DemoTrack } from '../../../demo/slack-wat
 import { median, onsetScore, percentile } from '../../../tests/support/measure'
 import { noise, sine, struck, vibrato } from '../../../tests/support/signals'
 import { samples } from '../units'
-import { defaultAttacks, eventsIn, heardIn, materialOf, measure } from './analyse'
+import { defaultAttacks, eventsIn, heardIn, materialOf, measure, transientsIn } from './analyse'
 import { changePoint } from './refine'
 import { regionCuts } from './material'
 import {
@@ -94,6 +94,7 @@ describe('places and later attacks shared out between workers', () => {
     const heard = heardIn(channels[0]!.length, 44100, curve, candidates)
     expect(heard.found.length).toBeGreaterThan(10)
     const alone = measure(channels, 44100).transients
+    expect(transientsIn(channels, 44100)).toEqual(alone)
     for (const share of [0, 5, heard.found.length >> 1]) {
       const shared = <T>(list: readonly T[]): T[][] => [list.slice(0, share), list.slice(share)]
       const places = shared(heard.found).flatMap((part) => placesOf(part, channels, 44100))

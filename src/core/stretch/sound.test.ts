@@ -4,6 +4,7 @@ import { db, rms } from '../../../tests/support/measure'
 import { noise, sine, struck } from '../../../tests/support/signals'
 import { hiss } from '../../../tests/support/textures'
 import { crossfadeGains, crossfadeTo } from './joins'
+import { knowsAttacks } from './spans'
 import { stretchAudio } from './stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES, type Fill, type StretchSettings } from './types'
 
@@ -234,6 +235,28 @@ describe('Tape', () => {
       rest += (out[from + i]! - c * Math.cos(p) - s * Math.sin(p)) ** 2
     }
     expect(db(Math.sqrt(rest / n) / rms(out, from, from + n))).toBeLessThan(-100)
+  })
+})
+
+describe('attacks that are known', () => {
+  /** How far a method's output is another when attacks are, against itself, dB. */
+  const matters = (over: Partial<StretchSettings>): number => {
+    const x = sine(200, 2, RATE).map((v, i) => v * Math.exp(-(i % 9000) / 6000))
+    const render = (attacks: readonly number[]): Float32Array =>
+      stretchAudio({ channels: [x], sampleRate: RATE }, whole(x.length, 1.25), attacks, settings(over))[0]!
+    const [without, known] = [render([]), render([9000, 18000, 27000, 36000, 45000, 54000, 63000, 72000])]
+    return db(rms(known.map((v, i) => v - without[i]!)) / rms(without))
+  }
+  it.each(['hits', 'line', 'chords', 'mix', 'grains', 'cuts'] as const)('matter to %s', (method) => {
+    expect(knowsAttacks(settings({ method }))).toBe(true)
+    expect(matters({ method })).toBeGreaterThan(-20)
+  })
+  it('do not matter to a tape, which plays on through them, unless it is transposed', () => {
+    expect(knowsAttacks(settings({ method: 'tape' }))).toBe(false)
+    // Places at attacks are whole samples: half a sample at most.
+    expect(matters({ method: 'tape' })).toBeLessThan(-35)
+    expect(knowsAttacks(settings({ method: 'tape', pitch: 1.2 }))).toBe(true)
+    expect(matters({ method: 'tape', pitch: 1.2 })).toBeGreaterThan(-20)
   })
 })
 
