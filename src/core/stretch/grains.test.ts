@@ -37,6 +37,17 @@ describe('Grains', () => {
     },
   )
 
+  it.each([0.7, 1.25, 2])(
+    'reach out of no recording, which may begin and end within a sound: at %f',
+    (ratio) => {
+      const x = Float32Array.from({ length: RATE }, (_, i) => Math.cos((2 * Math.PI * 300 * i) / RATE))
+      const steepest = (y: Float32Array): number =>
+        y.reduce((most, v, i) => (i ? Math.max(most, Math.abs(v - y[i - 1]!)) : 0), 0)
+      for (const scatter of [0, 50, 100])
+        expect(steepest(render(x, ratio, { scatter })) / steepest(x), `${scatter}`).toBeLessThan(1.5)
+    },
+  )
+
   it('chance repeats', () => {
     const x = noise(1, RATE, 0.5, 5)
     expect(render(x, 1.3)).toEqual(render(x, 1.3))

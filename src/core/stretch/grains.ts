@@ -29,8 +29,10 @@ function grainsOf(source: Source, span: Span, settings: StretchSettings): Grains
   const random = randomFrom(from + 1)
   const reach = Math.ceil(length / count)
   const clear = Math.round(CLEAR * source.sampleRate)
-  const least = span.attackAtStart ? from + reach + clear : from
-  const most = span.attackAtEnd ? to - reach : to
+  // Nor do grains reach out of the recording, which may begin or end in the middle of a sound.
+  const end = source.channels[0]!.length
+  const least = Math.max(span.attackAtStart ? from + reach + clear : from, Math.min(reach, to))
+  const most = Math.min(span.attackAtEnd ? to - reach : to, Math.max(end - reach, from))
   const scatter = (settings.scatter / 100) * hop * 2
   const out: number[] = []
   const places: number[] = []
