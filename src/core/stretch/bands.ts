@@ -98,5 +98,7 @@ export function bandsOf(source: Source, cutoff: number): Bands {
       }
     }
   const count = channels.length
-  return { low: { sampleRate, count, read: reader(0) }, high: { sampleRate, count, read: reader(1) }, cutoff }
+  const { length } = channels[0]!
+  const band = (b: 0 | 1): Readable => ({ sampleRate, count, length, read: reader(b) })
+  return { low: band(0), high: band(1), cutoff }
 }

@@ -10,6 +10,7 @@ const RATE = 44100
 const reading = (x: Float32Array): Readable => ({
   sampleRate: RATE,
   count: 1,
+  length: x.length,
   read: (_, from, to, out, at) => out.set(x.subarray(from, to), at),
 })
 const span = (length: number, attackAtStart = true): Span => ({

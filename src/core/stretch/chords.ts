@@ -17,6 +17,7 @@ import type { Method, Quality, Readable, Source, Span, StretchSettings, Voice } 
 const plain = ({ sampleRate, channels }: Source): Readable => ({
   sampleRate,
   count: channels.length,
+  length: channels[0]!.length,
   read: (c, from, to, out, at) => void copyRange(channels[c]!, from, to, out, at),
 })
 

@@ -81,7 +81,7 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
   for (const s of [...sums, weight]) s.fill(0)
   let [now, previous] = [room.spectra[0]!, room.spectra[1]!]
   const back = room.spectra[2]!
-  const maskFor = masking(span, source.sampleRate, mask)
+  const maskFor = masking(span, source, mask)
   const keeper = levelKeeper(OVERLAP)
   const parts = new Float64Array(OVERLAP)
   /** At the end and at the beginning of the hop that is ready. */

@@ -1,10 +1,10 @@
 // What a vocoder's frames leave out near attacks.
-import type { Span } from './types'
+import type { Readable, Span } from './types'
 
 /** Stretched frames read nothing of an attack before the first, all after the second; ms. */
 const ATTACK_FROM = 4
 const ATTACK_TO = 10
-/** They read nothing after the next attack, and all until so many ms before it. */
+/** They read nothing after the next attack, or outside the recording, and all that is so many ms away from it. */
 const NEXT_FADE = 2
 
 const ramps = new Map<number, Float32Array>()
@@ -20,15 +20,20 @@ function rising(length: number): Float32Array {
 
 /**
  * Leaves out of frames what belongs to the attack at a span's start or lies after the one at its end, so that nothing
- * of an attack sounds twice and a frame may still lie as near to it as the map puts it.
+ * of an attack sounds twice and a frame may still lie as near to it as the map puts it. So does what lies before and
+ * after the recording: where that begins or ends in the middle of a sound, its edge would sound beside its place.
  *
  * @returns fills `mask` for the frame from a recording sample on; false when nothing of it is left out
  */
-export function masking(span: Span, rate: number, mask: Float32Array): (from: number) => boolean {
-  const ms = (x: number): number => Math.round((x * rate) / 1000)
-  const start = span.attackAtStart ? span.from + ms(ATTACK_FROM) : -Infinity
-  const end = span.attackAtEnd ? span.to : Infinity
-  const up = rising(ms(ATTACK_TO - ATTACK_FROM))
+export function masking(
+  span: Span,
+  { sampleRate, length }: Readable,
+  mask: Float32Array,
+): (from: number) => boolean {
+  const ms = (x: number): number => Math.round((x * sampleRate) / 1000)
+  const start = span.attackAtStart ? span.from + ms(ATTACK_FROM) : 0
+  const end = span.attackAtEnd ? span.to : length
+  const up = rising(span.attackAtStart ? ms(ATTACK_TO - ATTACK_FROM) : ms(NEXT_FADE))
   const down = rising(ms(NEXT_FADE))
   const size = mask.length
   return (from) => {

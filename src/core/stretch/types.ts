@@ -110,6 +110,8 @@ export interface Source {
 export interface Readable {
   readonly sampleRate: number
   readonly count: number
+  /** Samples; before the first and after the last there is nothing. */
+  readonly length: number
   /** Copies samples [from, to) of channel c to `out` at `at`; outside the recording it may leave what is there. */
   read(c: number, from: number, to: number, out: Float32Array, at: number): void
 }

@@ -1,7 +1,7 @@
 // What follows an attack is where the map has it, whatever was copied of the attack.
 import { describe, expect, it } from 'vitest'
 import { imageChange, stereoPiece } from '../../../bench/stretch/image'
-import { rms } from '../../../tests/support/measure'
+import { db, rms } from '../../../tests/support/measure'
 import { noise, sine } from '../../../tests/support/signals'
 import { stretchAudio } from './stretch'
 import { DEFAULT_STRETCH } from './types'
@@ -57,6 +57,35 @@ describe('a steady tone before an attack', () => {
         }
         // A full-scale wave's own curvature there, and what 62 dB below the tone may add.
         expect(corner, `${method} ${ratio}`).toBeLessThan(1.5 * own ** 2 + 8e-4)
+      }
+  })
+})
+
+describe('a recording that begins and ends in the middle of a sound', () => {
+  it.each([60, 300])('has its edges at its ends and nowhere else: %d Hz', (hz) => {
+    const x = Float32Array.from({ length: RATE }, (_, i) => 0.5 * Math.cos((2 * Math.PI * hz * i) / RATE))
+    const steepest = (y: Float32Array): number => {
+      let most = 0
+      for (let i = 1; i < y.length; i++) most = Math.max(most, Math.abs(y[i]! - y[i - 1]!))
+      return most
+    }
+    for (const method of ['chords', 'mix'] as const)
+      for (const ratio of [0.7, 1.25, 2]) {
+        const map = [
+          { source: 0, target: 0 },
+          { source: x.length, target: Math.round(x.length * ratio) },
+        ]
+        const y = stretchAudio({ channels: [x], sampleRate: RATE }, map, [], {
+          ...DEFAULT_STRETCH,
+          method,
+        })[0]!
+        expect(steepest(y) / steepest(x), `${method} ${ratio}`).toBeLessThan(2.5)
+        const wave = Math.round(Math.max(1 / hz, 0.01) * RATE)
+        for (const [from, to] of [
+          [0, wave],
+          [y.length - wave, y.length],
+        ])
+          expect(Math.abs(db(rms(y, from, to) / rms(x))), `${method} ${ratio}`).toBeLessThan(1.5)
       }
   })
 })
