@@ -268,15 +268,17 @@ export function shaped(source: Source, span: Span, settings: StretchSettings): S
   if (!isShaped(span, settings)) return { source, span }
   const warp = warpOf(span, settings)
   const margin = Math.round(MARGIN * source.sampleRate)
-  const first = span.from - margin
-  const channels = warped(source, first, span.to + margin, warp)
+  // No further than the recording: beside it there is nothing that a method could read.
+  const first = Math.max(Math.min(0, span.from), span.from - margin)
+  const last = Math.min(Math.max(source.channels[0]!.length, span.to), span.to + margin)
+  const channels = warped(source, first, last, warp)
   if (!isReshaped(settings)) fadeEnds(channels, source, first, span)
   return {
     source: { ...source, channels },
     span: {
       ...span,
-      from: margin,
-      to: margin + span.to - span.from,
+      from: span.from - first,
+      to: span.to - first,
       ...(curve ? { curve: curve.map((p) => ({ ...p, source: p.source - first })) } : {}),
     },
   }
