@@ -148,7 +148,8 @@ function lineVoice(source: Source, span: Span): Voice {
       // At the last moment it jumps to its place, whatever the wave is there.
       if (late && n > edge - leastFade - wait) {
         const to = Math.round(n + Math.min(shift - away, limit - bodyEnd))
-        return { at: n, fade: Math.max(LEAST_SPLICE, edge - n), to: Math.max(to, earliest) }
+        const fade = Math.min(bodyEnd - n, Math.max(LEAST_SPLICE, edge - n))
+        return { at: n, fade, to: Math.max(to, earliest) }
       }
       const back = pressed || away > 0
       const lag = bestLag(search, source.channels, n + shift, back ? -1 : 1)

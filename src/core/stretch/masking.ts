@@ -1,4 +1,4 @@
-// What a vocoder's frames leave out near attacks.
+// What a vocoder's frames leave out near attacks and at the recording's ends.
 import type { Readable, Span } from './types'
 
 /** Stretched frames read nothing of an attack before the first, all after the second; ms. */
