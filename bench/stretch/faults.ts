@@ -3,10 +3,9 @@ import { randomFrom } from '../../src/core/dsp/random'
 import { stretchAudio } from '../../src/core/stretch/stretch'
 import { DEFAULT_STRETCH, type MethodName } from '../../src/core/stretch/types'
 import { toTarget, type TimeMap } from '../../src/core/timing/time-map'
-import { sharpestCorner } from '../../tests/support/measure'
+import { secondDifference, sharpestCorner } from '../../tests/support/measure'
 import { canPlaySamples } from '../corpus/sampler'
 import { jumpy } from './attacks'
-import { upper } from './metrics'
 import { RATE, row, sampledSignals, SIGNALS, type Signal } from './signals'
 
 const RATIOS = [0.5, 0.6, 0.75, 0.9, 1.1, 1.25, 1.5, 1.75, 2, 3]
@@ -18,6 +17,12 @@ const TEMPLATE = Math.round(6 * MS)
 /** It is looked for this near to its place, and this far around for a second time, ms. */
 const NEAR = 3
 const AROUND = 60
+/** Around the attack in the recording a little more is looked through, as maps may squeeze it, ms. */
+const AROUND_SOURCE = 80
+/** The first moments of the attacks beside it are no second time, ms. */
+const CLEAR = 8
+/** An attack is found where its wave agrees by this; what is not shows in the least wave. */
+const FOUND = 0.97
 /** What is more than 12 dB softer is no attack heard twice. */
 const LOUD = 10 ** -1.2
 /** It is one when it is this much more like the attack than anything around that is in the recording. */
@@ -69,7 +74,7 @@ const attacksIn = (onsets: readonly number[], length: number): number[] =>
 
 /** What became of the attacks of a rendering that knows them. */
 function told(x: Float32Array, y: Float32Array, attacks: readonly number[], map: TimeMap) {
-  const [was, is] = [upper(x), upper(y)]
+  const [was, is] = [secondDifference(x), secondDifference(y)]
   const places = attacks.map((a) => Math.round(toTarget(map, a)))
   let [off, least, twice] = [0, 1, 0]
   attacks.forEach((a, k) => {
@@ -77,15 +82,20 @@ function told(x: Float32Array, y: Float32Array, attacks: readonly number[], map:
     const t = places[k]!
     const here = bestMatch(template, is, t - NEAR * MS, t + NEAR * MS)
     least = Math.min(least, here.match)
-    if (here.match > 0.97) off = Math.max(off, Math.abs(here.at - t) / MS)
-    const clear = 8 * MS
+    if (here.match > FOUND) off = Math.max(off, Math.abs(here.at - t) / MS)
+    const clear = CLEAR * MS
     const sides = [
-      [Math.max((places[k - 1] ?? 0) + clear, t - AROUND * MS), t - NEAR * MS, a - 80 * MS, a - NEAR * MS],
+      [
+        Math.max((places[k - 1] ?? 0) + clear, t - AROUND * MS),
+        t - NEAR * MS,
+        a - AROUND_SOURCE * MS,
+        a - NEAR * MS,
+      ],
       [
         t + NEAR * MS,
         Math.min((places[k + 1] ?? y.length) - clear, t + AROUND * MS),
         a + NEAR * MS,
-        a + 80 * MS,
+        a + AROUND_SOURCE * MS,
       ],
     ] as const
     for (const [from, to, before, after] of sides) {

@@ -1,6 +1,6 @@
 // What an ear would notice of a stretched recording, against the time-mapped original.
 import { frameReader, magnitudes } from '../../src/core/dsp/stft'
-import { median, percentile, rms, db } from '../../tests/support/measure'
+import { db, median, percentile, rms, secondDifference } from '../../tests/support/measure'
 
 const SIZES = [512, 1024, 2048, 4096]
 /** Bins this far below the loudest of the recording count as this far below, dB. */
@@ -105,10 +105,6 @@ function riseTime(x: Float32Array, at: number, rate: number): number {
   return Math.max(1, (up(0.9) - up(0.1)) * step)
 }
 
-/** The upper part of a sound: its second difference. */
-export const upper = (x: Float32Array): Float32Array =>
-  x.map((v, i) => v - 2 * (x[i - 1] ?? 0) + (x[i - 2] ?? 0))
-
 /**
  * Attacks of an output, each found by sliding its first milliseconds along the output around its place.
  *
@@ -135,7 +131,7 @@ export function attacksOf(
     return top
   }
   const quiet = 1e-4
-  const [struck, made] = [upper(original), upper(output)]
+  const [struck, made] = [secondDifference(original), secondDifference(output)]
   for (const { source, target } of places) {
     if (source < BEFORE * rate || target < BEFORE * rate || target + count + reach > output.length) continue
     let best = { at: target, match: -1 }

@@ -134,6 +134,17 @@ export function locate(
   return best
 }
 
+/** The upper part of a sound, in which its corners stand out: its second difference. */
+export const secondDifference = (x: Float32Array): Float32Array =>
+  x.map((v, i) => v - 2 * (x[i - 1] ?? 0) + (x[i - 2] ?? 0))
+
+/** The greatest step from one sample to the next. */
+export function steepest(x: Float32Array): number {
+  let most = 0
+  for (let i = 1; i < x.length; i++) most = Math.max(most, Math.abs(x[i]! - x[i - 1]!))
+  return most
+}
+
 /**
  * The sharpest corner or click of a signal: its greatest second difference against the RMS of those within 10 ms.
  *
@@ -143,7 +154,7 @@ export function sharpestCorner(x: Float32Array, rate: number, marks: readonly nu
   const ms = rate / 1000
   const reach = Math.round(10 * ms)
   const sums = new Float64Array(x.length + 1)
-  const second = x.map((v, i) => v - 2 * (x[i - 1] ?? 0) + (x[i - 2] ?? 0))
+  const second = secondDifference(x)
   for (let i = 0; i < x.length; i++) sums[i + 1] = sums[i]! + second[i]! ** 2
   let sharpest = 0
   let k = 0

@@ -277,6 +277,7 @@ export function shaped(source: Source, span: Span, settings: StretchSettings): S
     source: { ...source, channels },
     span: {
       ...span,
+      origin: (span.origin ?? 0) + first,
       from: span.from - first,
       to: span.to - first,
       ...(curve ? { curve: curve.map((p) => ({ ...p, source: p.source - first })) } : {}),

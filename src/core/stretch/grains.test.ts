@@ -1,6 +1,6 @@
 // Grains: noise, rain and applause keep their level, colour and grit, and nothing repeats.
 import { describe, expect, it } from 'vitest'
-import { db, rms } from '../../../tests/support/measure'
+import { db, rms, steepest } from '../../../tests/support/measure'
 import { noise } from '../../../tests/support/signals'
 import { flatness, hiss, kurtosis, repetition, shower } from '../../../tests/support/textures'
 import { stretchAudio } from './stretch'
@@ -41,8 +41,6 @@ describe('Grains', () => {
     'reach out of no recording, which may begin and end within a sound: at %f',
     (ratio) => {
       const x = Float32Array.from({ length: RATE }, (_, i) => Math.cos((2 * Math.PI * 300 * i) / RATE))
-      const steepest = (y: Float32Array): number =>
-        y.reduce((most, v, i) => (i ? Math.max(most, Math.abs(v - y[i - 1]!)) : 0), 0)
       for (const scatter of [0, 50, 100])
         expect(steepest(render(x, ratio, { scatter })) / steepest(x), `${scatter}`).toBeLessThan(1.5)
     },

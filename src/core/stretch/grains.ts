@@ -26,7 +26,7 @@ function grainsOf(source: Source, span: Span, settings: StretchSettings): Grains
   const { from, to, length } = span
   const hop = Math.max(32, Math.round((settings.size / 2000) * source.sampleRate))
   const count = Math.max(1, Math.round(length / hop))
-  const random = randomFrom(to)
+  const random = randomFrom((span.origin ?? 0) + to)
   const reach = Math.ceil(length / count)
   const clear = Math.round(CLEAR * source.sampleRate)
   // Nor do grains reach out of the recording, which may begin or end in the middle of a sound.
@@ -93,7 +93,7 @@ function changeOver(source: Source, width: number, outgoing: number, incoming: n
 /**
  * Renders a span as grains of `size` that follow one another by half their size, each read up to `scatter` of its size away from its place.
  * Two neighbours fade into each other with gains for what they have in common, so the level neither dips nor swells.
- * Chance is drawn from the place of the span's end, so results repeat; beginnings of parts that are warped are all alike.
+ * Chance is drawn from the place of the span's end in the recording, so results repeat.
  *
  * Sources: C. Roads, "Microsound", MIT Press 2001, chapter 3 (granulation with scattered time); joins.ts for the gains.
  */

@@ -64,6 +64,8 @@ export interface Span {
   /** First recording sample, and the one after the last. */
   readonly from: number
   readonly to: number
+  /** Where the source begins in the recording, if it is a stretch cut out of it, samples. */
+  readonly origin?: number
   /** Output samples. */
   readonly length: number
   /** An attack begins exactly at `from`, at `to`. */

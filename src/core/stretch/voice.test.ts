@@ -1,7 +1,7 @@
 // Pitch, formants and time of a single line, each on its own.
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
-import { db, levelReport, rms, sharpestCorner } from '../../../tests/support/measure'
+import { db, levelReport, rms, secondDifference, sharpestCorner } from '../../../tests/support/measure'
 import { noise, sine } from '../../../tests/support/signals'
 import { formantsOf, voice, voiceReport } from '../../../tests/support/voice'
 import { linePiece } from '../../../bench/corpus/pieces'
@@ -254,7 +254,7 @@ it.each([90, 110, 150, 220])('the click of an attack is not heard again with Lin
   for (const ratio of [2, 3, 4]) {
     const settings = sound({ method: 'line' })
     const out = stretchAudio({ channels: [x], sampleRate: RATE }, whole(x.length, ratio), [at], settings)[0]!
-    const bright = out.map((v, i) => v - 2 * (out[i - 1] ?? 0) + (out[i - 2] ?? 0))
+    const bright = secondDifference(out)
     const place = (t: number): number => Math.round(ratio * at + t * RATE)
     const after = (from: number, to: number): number => rms(bright, place(from), place(to))
     let loudest = 0
