@@ -1,6 +1,7 @@
 // The analysis on recordings that were not used while developing it, beside reference libraries on the same files.
 import { bandsFrom, corpus } from './corpus/corpus'
 import { dancesFrom } from './corpus/dances'
+import { drummingFrom } from './corpus/drumming'
 import { flamsFrom } from './corpus/flams'
 import { laterScore, type LaterScore } from './fit/later'
 import { sampledCorpus } from './corpus/sampled'
@@ -232,9 +233,13 @@ export function benchAnalysis(asked: readonly string[]): void {
     ['One drum, loud between the beats, held out', HELD_SEEDS.flatMap(offbeatsFrom)],
     ['Loops of one drum in even strokes, held out', HELD_SEEDS.flatMap(evenLoopsFrom)],
   ]
+  const drumming: [string, Makers] = [
+    'Drumming on sampled kits, held out',
+    canPlaySamples() ? HELD_SEEDS.flatMap(drummingFrom) : [],
+  ]
   const titled = asked.includes('sampled')
-    ? [sampled!, stems, songs, scores, styles]
-    : [code!, sampled!, resting, dances, ...oneDrum, stems, songs, scores, styles, tunes]
+    ? [sampled!, drumming, stems, songs, scores, styles]
+    : [code!, sampled!, drumming, resting, dances, ...oneDrum, stems, songs, scores, styles, tunes]
   for (const [title, makers] of titled) benchOn(title, makers, { ours })
   benchLater()
 }

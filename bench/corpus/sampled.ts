@@ -134,7 +134,7 @@ function isHeard(e: Event, x: Float32Array, { lag, bands }: Alone): boolean {
  *
  * @param x the first channel of the recording
  */
-function eventStarts(events: readonly Event[], x: Float32Array, alone: (e: Event) => Alone): number[] {
+export function eventStarts(events: readonly Event[], x: Float32Array, alone: (e: Event) => Alone): number[] {
   const groups: { struck: number; sounds: number }[] = []
   const heard = events.filter((e) => isHeard(e, x, alone(e)))
   for (const e of heard.sort((a, b) => a.start - b.start)) {

@@ -2,7 +2,8 @@
 import { frameReader, magnitudes } from '../../src/core/dsp/stft'
 import { db, median, percentile, rms, secondDifference } from '../../tests/support/measure'
 
-const SIZES = [512, 1024, 2048, 4096]
+/** Samples. */
+export const WINDOWS = [512, 1024, 2048, 4096] as const
 /** Bins this far below the loudest of the recording count as this far below, dB. */
 const FLOOR = -80
 
@@ -23,42 +24,49 @@ export interface Spectral {
  * 2020 (over several resolutions).
  */
 export function spectralDistance(original: Float32Array, output: Float32Array, ratio: number): Spectral {
-  let distance = 0
-  let convergence = 0
-  for (const size of SIZES) {
-    const reader = frameReader(size)
-    const spectrum = new Float32Array(size)
-    const a = new Float32Array(size / 2 + 1)
-    const b = new Float32Array(size / 2 + 1)
-    let top = 1e-9
-    for (let at = 0; at + size < original.length; at += size) {
-      reader.read(original, at, spectrum)
-      for (const m of magnitudes(spectrum, a)) top = Math.max(top, m)
-    }
-    const floor = top * 10 ** (FLOOR / 20)
-    let [sum, frames, error, power] = [0, 0, 0, 0]
-    for (let center = size; center + size < output.length; center += size / 4) {
-      reader.read(output, center - size / 2, spectrum)
-      magnitudes(spectrum, b)
-      reader.read(original, Math.round(center / ratio) - size / 2, spectrum)
-      magnitudes(spectrum, a)
-      let squares = 0
-      let loud = false
-      for (let k = 0; k <= size / 2; k++) {
-        const d = 20 * Math.log10((b[k]! + floor) / (a[k]! + floor))
-        squares += d * d
-        error += (b[k]! - a[k]!) ** 2
-        power += a[k]! ** 2
-        if (a[k]! > 10 * floor) loud = true
-      }
-      if (!loud) continue
-      sum += Math.sqrt(squares / (size / 2 + 1))
-      frames++
-    }
-    distance += sum / Math.max(1, frames) / SIZES.length
-    convergence += Math.sqrt(error / (power + 1e-20)) / SIZES.length
+  const each = spectralDistances(original, output, ratio)
+  const mean = (of: (s: Spectral) => number): number => each.reduce((sum, s) => sum + of(s), 0) / each.length
+  return { distance: mean((s) => s.distance), convergence: mean((s) => s.convergence) }
+}
+
+/** The same for each size of WINDOWS by itself. */
+export const spectralDistances = (
+  original: Float32Array,
+  output: Float32Array,
+  ratio: number,
+): readonly Spectral[] => WINDOWS.map((size) => distanceOver(size, original, output, ratio))
+
+function distanceOver(size: number, original: Float32Array, output: Float32Array, ratio: number): Spectral {
+  const reader = frameReader(size)
+  const spectrum = new Float32Array(size)
+  const a = new Float32Array(size / 2 + 1)
+  const b = new Float32Array(size / 2 + 1)
+  let top = 1e-9
+  for (let at = 0; at + size < original.length; at += size) {
+    reader.read(original, at, spectrum)
+    for (const m of magnitudes(spectrum, a)) top = Math.max(top, m)
   }
-  return { distance, convergence }
+  const floor = top * 10 ** (FLOOR / 20)
+  let [sum, frames, error, power] = [0, 0, 0, 0]
+  for (let center = size; center + size < output.length; center += size / 4) {
+    reader.read(output, center - size / 2, spectrum)
+    magnitudes(spectrum, b)
+    reader.read(original, Math.round(center / ratio) - size / 2, spectrum)
+    magnitudes(spectrum, a)
+    let squares = 0
+    let loud = false
+    for (let k = 0; k <= size / 2; k++) {
+      const d = 20 * Math.log10((b[k]! + floor) / (a[k]! + floor))
+      squares += d * d
+      error += (b[k]! - a[k]!) ** 2
+      power += a[k]! ** 2
+      if (a[k]! > 10 * floor) loud = true
+    }
+    if (!loud) continue
+    sum += Math.sqrt(squares / (size / 2 + 1))
+    frames++
+  }
+  return { distance: sum / Math.max(1, frames), convergence: Math.sqrt(error / (power + 1e-20)) }
 }
 
 export interface Attacks {

@@ -18,6 +18,7 @@ import { references, type Stretching } from './references'
 import { canPlaySamples } from '../corpus/sampler'
 import { ours, RATE, RATIO, row, sampledSignals, SIGNALS, type Signal } from './signals'
 import { playedLines, voices } from './voices'
+import { byWindow } from './windows'
 
 /** 95th percentile of the pitch's distance from that of the original at the mapped place, cents, of voiced frames. */
 function pitchError(original: Float32Array, output: Float32Array, ratio: number): number {
@@ -260,6 +261,7 @@ async function speed(): Promise<void> {
 const SWEEPS: Readonly<Record<string, (ratio: number) => Promise<void>>> = {
   programs: (ratio) => programs(ratio, Number(process.env.EVERY ?? 3)),
   lines: fastLines,
+  windows: byWindow,
 }
 
 export async function benchStretch(): Promise<void> {

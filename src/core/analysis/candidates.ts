@@ -86,9 +86,20 @@ const LEAST_RISE = 0.25
 const LEAST_STEP = 0.45
 /** Frames within which two candidates are one. */
 const SAME = 6
+/** The same for a rise of the top: a hat's is no part of a ripple a little before or after it. */
+const SAME_TOP = 3
+
+/** Local maxima of at least `least`. */
+const peaksAbove = (x: Float32Array, around: number, least: number): number[] =>
+  pickPeaks(x, around, 0, 0, -1).flatMap((p) => (x[p.frame]! >= least ? [p.frame] : []))
+
+/** In falling order of height: what is near another gives way to the higher. */
+const highestFirst = (frames: readonly number[], x: Float32Array): number[] =>
+  frames.toSorted((a, b) => x[b]! - x[a]! || a - b)
 
 /**
- * All candidates in rising order; of several at one place flux comes before the top, step and swell.
+ * All candidates in rising order; of several at one place flux comes before the top, step and swell, and of those with
+ * one cause the highest: a ripple just before an attack does not hide it.
  */
 export function findCandidates(
   curve: OnsetStrength,
@@ -98,19 +109,20 @@ export function findCandidates(
   /** Rise of the highest frequencies. */
   top: Float32Array,
 ): Candidate[] {
-  const lists: [Candidate['cause'], number[]][] = [
-    ['flux', prominent(curve.values, 4, 10, LEAST_FLUX)],
-    ['top', pickPeaks(top, 5, 0, 0, -1).flatMap((p) => (top[p.frame]! >= LEAST_TOP ? [p.frame] : []))],
-    ['step', pickPeaks(step, 8, 0, 0, -1).flatMap((p) => (step[p.frame]! >= LEAST_STEP ? [p.frame] : []))],
-    ['swell', pickPeaks(rise, 8, 30, 30, LEAST_RISE).map((p) => p.frame)],
+  const lists: [Candidate['cause'], number[], number][] = [
+    ['flux', highestFirst(prominent(curve.values, 4, 10, LEAST_FLUX), curve.values), SAME],
+    ['top', highestFirst(peaksAbove(top, 5, LEAST_TOP), top), SAME_TOP],
+    ['step', highestFirst(peaksAbove(step, 8, LEAST_STEP), step), SAME],
+    ['swell', pickPeaks(rise, 8, 30, 30, LEAST_RISE).map((p) => p.frame), SAME],
   ]
-  const taken = new Uint8Array(curve.values.length + 2 * SAME)
+  const taken = new Uint8Array(curve.values.length + 2 * SAME + 1)
   const out: Candidate[] = []
-  for (const [cause, frames] of lists)
+  for (const [cause, frames, within] of lists)
     for (const frame of frames) {
-      if (taken[frame + SAME]) continue
+      const around = frame + SAME
+      if (taken.subarray(around - within, around + within + 1).includes(1)) continue
       out.push({ frame, cause })
-      if (cause !== 'swell') taken.fill(1, frame, frame + 2 * SAME + 1)
+      if (cause !== 'swell') taken[around] = 1
     }
   return out.sort((a, b) => a.frame - b.frame)
 }
