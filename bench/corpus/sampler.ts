@@ -57,6 +57,14 @@ const TICKS = 1000
 const velocityOf = (amplitude: number): number =>
   Math.max(1, Math.min(127, Math.round(127 * Math.sqrt(amplitude))))
 
+/** Rate of what is played, Hz, and samples that the sampler makes at a time. */
+const RATE = 44100
+const BLOCK = 64
+
+/** When a note begins to sound, seconds: with the first block that begins at its tick or later. @param start asked for */
+export const begunAt = (start: number): number =>
+  (Math.ceil((Math.round(start * TICKS) * RATE) / TICKS / BLOCK) * BLOCK) / RATE
+
 /** A format 0 Standard MIDI File with one tempo, 125 BPM. Source: Standard MIDI Files 1.0 (MMA, 1996). */
 function midiFile(events: readonly Event[], programs: ReadonlyMap<number, number>): Uint8Array {
   const list: { tick: number; off: number; bytes: number[] }[] = []
@@ -138,7 +146,7 @@ export const rendered = (
 export interface Alone {
   /** Power by critical band while it begins. */
   readonly bands: Float64Array
-  /** Seconds from its command to where its sound passes 5 % of its first peak. */
+  /** Seconds from where it was asked for to where its sound passes 5 % of its first peak. */
   readonly lag: number
   /** How much higher it sounds than its number says, semitones: samples are not all in tune. */
   readonly sharp: number
@@ -231,7 +239,7 @@ export function playedAlone(
   })
   const x = probes.length ? rendered(probes, programs, false)[0]! : new Float32Array(0)
   for (const p of probes) {
-    const from = Math.round(p.start * 44100)
+    const from = Math.round(begunAt(p.start) * RATE)
     let peak = 0
     for (let i = 0; i < 0.12 * 44100; i++) peak = Math.max(peak, Math.abs(x[from + i]!))
     let k = 0
@@ -241,5 +249,8 @@ export function playedAlone(
     const [begin, end] = MEASURED.map((s) => from + Math.round(s * 44100))
     tuned.set(pitch(p), mistuning(x.subarray(begin, end), p.midi))
   }
-  return (e) => ({ ...probed.get(name(e))!, sharp: pitched ? tuned.get(pitch(e))! : 0 })
+  return (e) => {
+    const { lag, bands } = probed.get(name(e))!
+    return { bands, lag: begunAt(e.start) - e.start + lag, sharp: pitched ? tuned.get(pitch(e))! : 0 }
+  }
 }

@@ -1,6 +1,7 @@
 // npm run bench fit [transients|alike|starts|places|later|ranking]: fits the networks of the analysis anew from seeds that are not measured, and writes them.
 import { writeFileSync } from 'node:fs'
 import { bandsFrom, linesFrom, sparseFrom, stillFrom } from '../corpus/corpus'
+import { drummingFrom } from '../corpus/drumming'
 import { flamsFrom } from '../corpus/flams'
 import { otherSampledLines, sampledCorpus, sampledLines } from '../corpus/sampled'
 import { canPlaySamples } from '../corpus/sampler'
@@ -98,6 +99,7 @@ function fitStarts(): void {
       return startSets({ ...p, swells: p.kind === 'soft' || p.kind === 'sung' })
     })
   const sampled = setsOf(ATTACK_SEEDS.flatMap(sampledCorpus))
+  const drumming = setsOf(ATTACK_SEEDS.flatMap(drummingFrom))
   const coded = setsOf([2000, 3000].flatMap(byCode))
   // What is struck several times begins with the first of them.
   const flams = ATTACK_SEEDS.flatMap(flamsFrom).flatMap((make) => {
@@ -105,7 +107,7 @@ function fitStarts(): void {
     return startSets({ ...p, onsets: p.events.map((e) => e.start), swells: false })
   })
   // Sampled ones twice, or they would be outnumbered.
-  const sets = [...sampled, ...sampled, ...coded, ...flams]
+  const sets = [...sampled, ...sampled, ...drumming, ...coded, ...flams]
   const network = together([7, 8].map((seed) => fitRanking(sets, 10, 20, 1e-4, seed)))
   write('src/core/analysis/start-weights.ts', 'START_WEIGHTS', './judge', network)
 }
@@ -125,6 +127,7 @@ function fitPlacesOfStarts(): void {
   })
   const examples = [
     ...examplesFrom([...ATTACK_SEEDS, 8000].flatMap(sampledCorpus)),
+    ...examplesFrom(ATTACK_SEEDS.flatMap(drummingFrom)),
     ...examplesFrom([2000, 3000].flatMap(byCode)),
     ...flams,
   ]

@@ -14,7 +14,7 @@ export type StartPiece = Pick<Piece, 'channels' | 'sampleRate' | 'onsets'> & { r
 
 /** Frames have an onset within so many seconds; a rise within so many of it is the right one, struck or swelling. */
 const NEAR = 0.045
-const RIGHT = 0.004
+const RIGHT = 0.0025
 const RIGHT_OF_SWELLS = 0.012
 
 /** What is heard around an estimate of the frames', samples, and the onset near it, seconds. */
