@@ -19,6 +19,7 @@ type Stroke = readonly [at: number, key: number, level: number]
 
 // Source: General MIDI 1 Sound Set, percussion key map (MMA, 1991).
 const KICK = 36
+/** Two snares, a rim and claps. */
 const SNARES = [38, 38, 40, 37, 39] as const
 const CRASHES = [49, 57, 55, 52] as const
 const TOMS = [48, 47, 45, 43, 41] as const
@@ -26,7 +27,7 @@ const HATS = { closed: 42, pedal: 44, open: 46 } as const
 /** Congas, timbales, agogos, bongos, cowbell, wood blocks, claves, triangle. */
 const HAND_DRUMS = [[63, 62, 64], [65, 66], [67, 68], [60, 61], [56], [76, 77], [75], [81, 80]] as const
 
-/** What keeps time: keys and the beats between two strokes. */
+/** Hats, rides and a bell, maracas, tambourine, cabasa and shaker: keys, and the beats between two strokes. */
 const TIMEKEEPERS: readonly (readonly [key: number, step: number])[] = [
   [HATS.closed, 0.5],
   [HATS.closed, 0.25],
