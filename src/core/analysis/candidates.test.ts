@@ -27,12 +27,13 @@ function found(flux: Float32Array, top = none, step = none): [number, string][] 
 }
 
 describe('of candidates at one place', () => {
-  it('the higher stays, whichever comes first', () => {
-    for (const apart of [4, 5, 6]) {
-      expect(found(curveOf([[100, 0.05], [100 + apart, 0.6]]))).toEqual([[100 + apart, 'flux']]) // prettier-ignore
-      expect(found(curveOf([[100, 0.6], [100 + apart, 0.05]]))).toEqual([[100, 'flux']]) // prettier-ignore
-    }
-    expect(found(curveOf([[100, 0.05], [107, 0.6]]))).toEqual([[100, 'flux'], [107, 'flux']]) // prettier-ignore
+  it('peaks of flux stay that are 30 ms apart, and of nearer ones the higher', () => {
+    const both = (apart: number, first: number, second: number): [number, string][] =>
+      found(curveOf([[100, first], [100 + apart, second]])) // prettier-ignore
+    expect(both(6, 0.05, 0.6)).toEqual([[100, 'flux'], [106, 'flux']]) // prettier-ignore
+    expect(both(6, 0.6, 0.05)).toEqual([[100, 'flux'], [106, 'flux']]) // prettier-ignore
+    expect(both(4, 0.05, 0.6)).toEqual([[104, 'flux']])
+    expect(both(4, 0.6, 0.05)).toEqual([[100, 'flux']])
   })
 
   it('flux comes before the top within 15 ms, and the top before a step within 30', () => {

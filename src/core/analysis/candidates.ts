@@ -93,13 +93,9 @@ const SAME_TOP = 3
 const peaksAbove = (x: Float32Array, around: number, least: number): number[] =>
   pickPeaks(x, around, 0, 0, -1).flatMap((p) => (x[p.frame]! >= least ? [p.frame] : []))
 
-/** In falling order of height: what is near another gives way to the higher. */
-const highestFirst = (frames: readonly number[], x: Float32Array): number[] =>
-  frames.toSorted((a, b) => x[b]! - x[a]! || a - b)
-
 /**
- * All candidates in rising order; of several at one place flux comes before the top, step and swell, and of those with
- * one cause the highest: a ripple just before an attack does not hide it.
+ * All candidates in rising order; of several at one place flux comes before the top, step and swell. Every peak of flux
+ * is one, so that a ripple just before an attack does not hide it.
  */
 export function findCandidates(
   curve: OnsetStrength,
@@ -110,9 +106,9 @@ export function findCandidates(
   top: Float32Array,
 ): Candidate[] {
   const lists: [Candidate['cause'], number[], number][] = [
-    ['flux', highestFirst(prominent(curve.values, 4, 10, LEAST_FLUX), curve.values), SAME],
-    ['top', highestFirst(peaksAbove(top, 5, LEAST_TOP), top), SAME_TOP],
-    ['step', highestFirst(peaksAbove(step, 8, LEAST_STEP), step), SAME],
+    ['flux', prominent(curve.values, 4, 10, LEAST_FLUX), 0],
+    ['top', peaksAbove(top, 5, LEAST_TOP), SAME_TOP],
+    ['step', peaksAbove(step, 8, LEAST_STEP), SAME],
     ['swell', pickPeaks(rise, 8, 30, 30, LEAST_RISE).map((p) => p.frame), SAME],
   ]
   const taken = new Uint8Array(curve.values.length + 2 * SAME + 1)
