@@ -32,6 +32,8 @@ export interface Estimate {
   readonly pitch?: { readonly hop: number; readonly f0: ArrayLike<number> }
   readonly notes?: readonly { readonly start: number; readonly midi: number }[]
   readonly key?: Key
+  /** Stretch method. */
+  readonly suggested?: string
 }
 
 const seconds = (transients: readonly Transient[], rate: number): number[] =>
@@ -54,6 +56,7 @@ export function ours(p: Piece): Estimate {
     beatsPerBar: f.meter.beatsPerBar,
     pitch: f.pitch,
     notes: f.notes,
+    suggested: f.material.suggested,
     ...(key ? { key } : {}),
   }
 }
@@ -73,6 +76,15 @@ export class Table {
   get names(): string[] {
     return [...this.sums.keys()]
   }
+}
+
+/** The method that is meant for what plays; undefined where nobody knows what does. */
+function methodFor(p: Piece): 'hits' | 'line' | 'chords' | 'mix' | undefined {
+  if (p.kind === 'drums') return 'hits'
+  if (p.kind === 'mix') return p.drums === undefined ? undefined : p.drums ? 'mix' : 'chords'
+  if (p.kind === 'chords') return 'chords'
+  // Choirs and sections have no notes that anyone could tell.
+  return p.kind === 'soft' && !p.notes ? 'chords' : 'line'
 }
 
 const near = (a: number, b: number): number => (Math.abs(a / b - 1) <= 0.04 ? 1 : 0)
@@ -123,6 +135,8 @@ export function judge(p: Piece, e: Estimate, t: Table): void {
     t.add(`notes ${p.kind}: F`, s.f)
     t.add(`notes ${p.kind}: mean error, cents`, s.cents.reduce((a, b) => a + b, 0) / s.cents.length)
   }
+  const method = methodFor(p)
+  if (method && e.suggested) t.add(`method suggested: ${method}`, e.suggested === method ? 1 : 0)
   if (p.key && e.key) t.add(p.notes ? 'key of lines' : 'key of harmony', keyScore(p.key, e.key))
 }
 

@@ -300,6 +300,7 @@ export function bandPiece(name: string, plan: BandPlan, seed: number): Piece {
   return {
     name,
     kind,
+    drums: plan.groove !== null,
     loop: plan.loop ?? false,
     sampleRate: RATE,
     channels: recorded(

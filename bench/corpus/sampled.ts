@@ -197,6 +197,7 @@ function bandPiece(
   return {
     name: `sampled ${meter} ${groove ?? 'no drums'} ${feel}`,
     kind: groove || kept.some((e) => e.channel === 2) ? 'mix' : 'chords',
+    drums: groove !== null,
     loop: false,
     sampleRate: 44100,
     channels,

@@ -37,6 +37,8 @@ export interface Piece {
   readonly onsets: readonly number[]
   /** True when something in it swells rather than is struck: its exact start is anybody's choice. */
   readonly swelling?: boolean
+  /** Of a mix, true when drums are in it; not said where nobody knows. */
+  readonly drums?: boolean
   readonly notes?: readonly TrueNote[]
   readonly pitch?: TruePitch
   readonly bpm?: number

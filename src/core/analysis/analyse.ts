@@ -180,6 +180,7 @@ export const materialOf = (channels: readonly Float32Array[], sampleRate: number
     mainSource(channels, sampleRate),
     defaultAttacks(m.transients, sampleRate).map((t) => t.at / sampleRate),
     m.pitch,
+    m.level,
     m.singleLine,
   )
 

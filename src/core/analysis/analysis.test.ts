@@ -7,7 +7,6 @@ import { noise, sine, struck, vibrato } from '../../../tests/support/signals'
 import { samples } from '../units'
 import { defaultAttacks, eventsIn, heardIn, materialOf, measure, transientsIn } from './analyse'
 import { changePoint } from './refine'
-import { regionCuts } from './material'
 import {
   attackPlaces,
   DEFAULT_TRANSIENTS,
@@ -48,7 +47,9 @@ describe('on the demo session', () => {
     const suggested = tracks.map((t) => materialOf(t.channels, SAMPLE_RATE, measure(t.channels, SAMPLE_RATE)))
     expect(suggested.map((s) => s.suggested)).toEqual(['hits', 'chords', 'line'])
     for (const s of suggested) {
-      expect(s.reasons[0]).toMatch(/^\d+ % of the energy is in attacks, \d+\.\d of them a second\.$/)
+      expect(s.reasons[0]).toMatch(
+        /^\d+ % of the energy is in attacks \(\d+ % below 800 Hz\), \d+\.\d of them a second\.$/,
+      )
       expect(s.reasons[1]).toMatch(/^\d+ % of the sounding time has one clear pitch\.$/)
     }
   })
@@ -287,12 +288,4 @@ describe('near-doubles', () => {
         2500,
       ),
     ).toEqual([{ at: 1800, strength: 0.9 }]))
-})
-
-describe('regions of material', () => {
-  it('change only for good', () => {
-    expect(regionCuts(['hits', 'hits', 'line', 'hits', 'hits'])).toEqual([0, 5])
-    expect(regionCuts(['hits', 'hits', 'hits', 'line', 'line', 'line', 'line'])).toEqual([0, 3, 7])
-    expect(regionCuts([])).toEqual([0, 0])
-  })
 })

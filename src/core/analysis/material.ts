@@ -4,6 +4,7 @@ import { nextPowerOfTwo, realFft } from '../dsp/fft'
 import { workspace } from '../dsp/kernels/kernels'
 import { meanMagnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
+import { clearBetween, heardFrom, type Clear } from './pitch/single-line'
 import type { Pitch } from './pitch/track'
 import type { Source } from './source'
 import { textureMeter, type Texture, type TextureMeter } from './texture'
@@ -33,28 +34,37 @@ export interface Material extends Suggestion {
 }
 
 const ATTACK_SECONDS = 0.06
-/** From this share on a recording is percussive; from the lesser on, percussion plays along. */
-const PERCUSSIVE = 0.72
-const WITH_PERCUSSION = 0.5
+/** Below this frequency drums are short and strings, basses and voices are not, Hz. */
+const LOW = 800
+/** From this share of what lies below it on, a recording is percussive. */
+const PERCUSSIVE = 0.71
+/** From this on, that share and the share of the time near attacks added up, percussion plays along: it strikes more often. */
+const WITH_PERCUSSION = 0.48
 const SINGLE = 0.7
-/** Fewer attacks a second than this, without pitch: a texture. */
+/** Fewer attacks a second than this, without pitch: a texture, if it is noise to this share at least, which strings and choirs are not. */
 const TEXTURE_DENSITY = 0.4
-/** A texture is noise to this share at least, and its level makes steps and has a spread of no more than these, dB. */
+const UNEVEN_NOISE = 0.9
+/** An even texture is noise to this share at least, and its level makes steps and has a spread of no more than these, dB. */
 const NOISE = 0.93
 const STEPS = 6
 const SPREAD = 7
 const WINDOW_SECONDS = 0.011
-/** Bands further below the strongest than this do not count, power ratio. */
+/** Bands further below the strongest than this do not count, power ratio; low ones that tell percussion are to be louder. */
 const QUIET = 1e-4
+const QUIET_LOW = 3e-3
 /** Regions are judged by windows of this length, and none is shorter than three. */
 const REGION_SECONDS = 3
 const SHORTEST_REGION = 3
+/** Windows in which less of the time sounds, a rest or what rings out, are as those beside them. */
+const LEAST_SOUNDING = 0.2
 
 const percent = (x: number): string => `${Math.round(100 * x)} %`
 
 /** Energy by window and band, and how much of it lies near attacks. */
 interface Energies {
   readonly bands: number
+  /** How many of the bands are low, the first. */
+  readonly low: number
   readonly total: Float64Array
   readonly near: Float64Array
   readonly texture: TextureMeter
@@ -100,11 +110,19 @@ function energies(source: Source, attacks: readonly number[], windows: number): 
       if (inside) near[base + b]! += power
     }
   }
-  return { bands: bank.count, total, near, texture, frames: (REGION_SECONDS * rate) / hop }
+  const low = bank.centres.filter((hz) => hz < LOW).length
+  return { bands: bank.count, low, total, near, texture, frames: (REGION_SECONDS * rate) / hop }
 }
 
-/** Mean over bands of the share of each band's energy near attacks, over windows [from, to). */
-function attackShare(e: Energies, from: number, to: number): number {
+/** Share of the energy near attacks, 0-1: means over all bands that count, and over the low ones. */
+interface Shares {
+  readonly all: number
+  /** As `all` where nothing low sounds. */
+  readonly low: number
+}
+
+/** Shares over windows [from, to). */
+function attackShares(e: Energies, from: number, to: number): Shares {
   const total = new Float64Array(e.bands)
   const near = new Float64Array(e.bands)
   for (let w = from; w < to; w++)
@@ -112,20 +130,24 @@ function attackShare(e: Energies, from: number, to: number): number {
       total[b]! += e.total[w * e.bands + b]!
       near[b]! += e.near[w * e.bands + b]!
     }
-  const floor = QUIET * Math.max(...total) + 1e-30
-  let sum = 0
-  let count = 0
-  for (let b = 0; b < e.bands; b++)
-    if (total[b]! > floor) {
-      sum += near[b]! / total[b]!
-      count++
-    }
-  return count ? sum / count : 0
+  const top = Math.max(...total)
+  const mean = (bands: number, quiet: number): number | undefined => {
+    let sum = 0
+    let count = 0
+    for (let b = 0; b < bands; b++)
+      if (total[b]! > quiet * top + 1e-30) {
+        sum += near[b]! / total[b]!
+        count++
+      }
+    return count ? sum / count : undefined
+  }
+  const all = mean(e.bands, QUIET) ?? 0
+  return { all, low: mean(e.low, QUIET_LOW) ?? all }
 }
 
-/** The method that figures speak for. */
-function suggest(f: Figures, t: Texture): Suggestion {
-  const first = `${percent(f.attackShare)} of the energy is in attacks, ${f.density.toFixed(1)} of them a second.`
+/** The method that figures speak for. @param low share of the energy below LOW that is near attacks */
+function suggest(f: Figures, low: number, t: Texture): Suggestion {
+  const first = `${percent(f.attackShare)} of the energy is in attacks (${percent(low)} below ${LOW} Hz), ${f.density.toFixed(1)} of them a second.`
   const line = `${percent(f.singleLine)} of the sounding time has one clear pitch.`
   const say = (suggested: SuggestedMethod, why: string): Suggestion => ({
     ...f,
@@ -137,12 +159,12 @@ function suggest(f: Figures, t: Texture): Suggestion {
       'grains',
       `It is noise at an even level (steps of ${t.steps.toFixed(1)} dB), so density and colour matter most.`,
     )
-  if (f.attackShare > PERCUSSIVE && f.density > 0.2)
+  if (low > PERCUSSIVE && f.density > 0.2)
     return say('hits', 'The sounds are struck and short, so attacks matter most.')
   if (f.singleLine > SINGLE) return say('line', 'One note sounds at a time, so its wave shape can be kept.')
-  if (f.density < TEXTURE_DENSITY && f.singleLine < 0.05 && f.attackShare < 0.2)
+  if (f.density < TEXTURE_DENSITY && f.singleLine < 0.05 && f.attackShare < 0.2 && t.noise > UNEVEN_NOISE)
     return say('grains', 'Neither attacks nor pitch stand out, so density and colour matter most.')
-  if (f.attackShare > WITH_PERCUSSION)
+  if (low + ATTACK_SECONDS * f.density > WITH_PERCUSSION)
     return say('mix', 'Struck sounds and tones go together, so each is treated apart.')
   return say('chords', 'The sounds ring on together, so their tone matters most.')
 }
@@ -150,15 +172,18 @@ function suggest(f: Figures, t: Texture): Suggestion {
 /**
  * Suggests a stretch method from how the energy is spread around the attacks and how much is one clear pitch.
  *
- * @param source one channel; @param attacks seconds, in rising order; @param pitch of the same recording
+ * @param source one channel; @param attacks seconds, in rising order
+ * @param pitch of the same recording; @param level natural log of power of its frames
  * @param singleLine its single-note confidence, 0-1
  * Source: common practice: of percussion only a few low modes outlast the first tens of milliseconds, of strings
- * every partial does; so the bands count alike, whatever their energy.
+ * every partial does; so the bands count alike, whatever their energy. High partials die sooner, and a pick is as
+ * bright as a drum, so the low bands tell percussion.
  */
 export function suggestMethod(
   source: Source,
   attacks: readonly number[],
   pitch: Pitch,
+  level: Float32Array,
   singleLine: number,
 ): Material {
   const seconds = source.length / source.rate
@@ -170,48 +195,59 @@ export function suggestMethod(
       Math.round(from * e.frames),
       to === windows ? framesOf(source) : Math.round(to * e.frames),
     )
+  const heard = heardFrom(level)
+  const clear = (from: number, to: number): Clear =>
+    clearBetween(pitch, level, heard, Math.round(edge(from) / pitch.hop), Math.round(edge(to) / pitch.hop))
   const between = (from: number, to: number): Suggestion => {
     const [a, b] = [edge(from), edge(to)]
+    const { all, low } = attackShares(e, from, to)
     const figures = {
-      attackShare: attackShare(e, from, to),
-      singleLine: windows === to - from ? singleLine : clearShare(pitch, a, b),
+      attackShare: all,
+      singleLine: windows === to - from ? singleLine : clear(from, to).share,
       density: attacks.filter((t) => t >= a && t < b).length / Math.max(1e-9, b - a),
     }
-    return suggest(figures, texture(from, to))
+    return suggest(figures, low, texture(from, to))
   }
+  const methods = Array.from({ length: windows }, (_, w) =>
+    clear(w, w + 1).sounding < LEAST_SOUNDING ? undefined : between(w, w + 1).suggested,
+  )
+  // What windows say apart they may not say together.
+  const regions: { from: number; to: number; of: Suggestion }[] = []
+  regionCuts(methods).reduce((from, to) => {
+    const of = between(from, to)
+    const last = regions[regions.length - 1]
+    if (last?.of.suggested !== of.suggested) regions.push({ from, to, of })
+    else regions[regions.length - 1] = { from: last.from, to, of: between(last.from, to) }
+    return to
+  })
   const whole = between(0, windows)
-  const cuts = regionCuts(Array.from({ length: windows }, (_, w) => between(w, w + 1).suggested))
-  const regions =
-    cuts.length > 2
-      ? cuts.slice(1).map((to, i) => ({
-          ...between(cuts[i]!, to),
-          start: edge(cuts[i]!),
-          end: edge(to),
-        }))
-      : [{ ...whole, start: 0, end: seconds }]
-  return { ...whole, regions }
+  return {
+    ...whole,
+    regions:
+      regions.length > 1
+        ? regions.map(({ from, to, of }) => ({ ...of, start: edge(from), end: edge(to) }))
+        : [{ ...whole, start: 0, end: seconds }],
+  }
 }
 
-/** Share of voiced frames between two times. */
-function clearShare(pitch: Pitch, from: number, to: number): number {
-  const a = Math.round(from / pitch.hop)
-  const b = Math.min(pitch.f0.length, Math.round(to / pitch.hop))
-  let voiced = 0
-  for (let f = a; f < b; f++) if (pitch.f0[f]! > 0) voiced += pitch.voicing[f]!
-  return voiced / Math.max(1, b - a)
-}
-
-/** Boundaries between windows where the method changes for good: [0, …, windows]. */
-export function regionCuts(methods: readonly SuggestedMethod[]): number[] {
+/**
+ * Boundaries between windows where the method changes for good: [0, …, windows].
+ *
+ * @param methods by window; undefined where too little sounds to tell
+ */
+export function regionCuts(methods: readonly (SuggestedMethod | undefined)[]): number[] {
+  // Only what sounds has a say.
+  const told = methods.flatMap((method, at) => (method ? { method, at } : []))
   const cuts = [0]
-  let current = mostFrequent(methods.slice(0, SHORTEST_REGION))
-  for (let w = 1; w + SHORTEST_REGION <= methods.length; w++) {
-    const ahead = methods.slice(w, w + SHORTEST_REGION)
-    const lasts = ahead.every((m) => m === ahead[0]) && ahead[0] !== current
-    if (lasts && w - cuts[cuts.length - 1]! >= SHORTEST_REGION) {
-      cuts.push(w)
-      current = ahead[0]!
-    }
+  let current = mostFrequent(told.slice(0, SHORTEST_REGION).map((t) => t.method))
+  let since = 0
+  for (let w = 1; w + SHORTEST_REGION <= told.length; w++) {
+    const ahead = told.slice(w, w + SHORTEST_REGION)
+    const next = ahead[0]!.method
+    if (next === current || w - since < SHORTEST_REGION || ahead.some((t) => t.method !== next)) continue
+    cuts.push(ahead[0]!.at)
+    current = next
+    since = w
   }
   cuts.push(methods.length)
   return cuts

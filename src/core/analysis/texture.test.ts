@@ -5,6 +5,7 @@ import { bandPiece, type BandPlan } from '../../../bench/corpus/pieces'
 import { hiss, shower } from '../../../tests/support/textures'
 import { sine, strokes } from '../../../tests/support/signals'
 import { realFft } from '../dsp/fft'
+import { randomFrom } from '../dsp/random'
 import { hann } from '../dsp/windows'
 import { resample } from '../audio/resample'
 import { materialOf, measure } from './analyse'
@@ -40,6 +41,23 @@ const applause = (): Float32Array => shower(12, RATE, 150, 0.006, 5)
 function brown(seconds: number): Float32Array {
   let y = 0
   return hiss(seconds, RATE, 8).map((v) => (y = 0.98 * y + 0.2 * v))
+}
+
+/** Four notes of six players each, out of tune by some cents and each with a vibrato of their own. */
+function strings(): Float32Array {
+  const random = randomFrom(3)
+  const out = new Float32Array(8 * RATE)
+  for (const hz of [131, 196, 330, 494])
+    for (let player = 0; player < 6; player++) {
+      const [own, speed, turn] = [hz * 2 ** ((random() - 0.5) / 60), 4 + 3 * random(), 6 * random()]
+      let phase = 6 * random()
+      for (let i = 0; i < out.length; i++) {
+        phase += (2 * Math.PI * own * (1 + 0.008 * Math.sin((6.28 * speed * i) / RATE + turn))) / RATE
+        const fade = Math.min(1, i / RATE, (out.length - i) / RATE)
+        for (let k = 1; k <= 6; k++) out[i]! += (0.02 * fade * Math.sin(k * phase)) / k
+      }
+    }
+  return out
 }
 
 const PLAN: BandPlan = {
@@ -135,6 +153,16 @@ describe('the suggestion', () => {
     expect(steps).toBeLessThan(6)
     expect(spread).toBeLessThan(7)
     expect(suggested([chord]).suggested).not.toBe('grains')
+  })
+
+  it.each([
+    ['of strings', strings],
+    ['that swells and fades', () => strings().map((v, i) => v * (1.05 - Math.cos((Math.PI * i) / RATE)))],
+  ])('is Chords for a section %s, though nothing in it begins or has one pitch', (_, make) => {
+    const material = suggested([make()])
+    expect(material.density).toBeLessThan(0.4)
+    expect(material.singleLine).toBeLessThan(0.05)
+    expect(material.suggested).toBe('chords')
   })
 
   it.each(['busy', 'shaker', 'backbeat'])('is Hits for drums (%s), as they are and squashed', (groove) => {

@@ -1,0 +1,88 @@
+// Which method is suggested, and from where on another.
+import { describe, expect, it } from 'vitest'
+import { bandPiece, linePiece, type BandPlan } from '../../../bench/corpus/pieces'
+import type { Piece } from '../../../bench/corpus/types'
+import { materialOf, measure } from './analyse'
+import { regionCuts } from './material'
+
+const PLAN: BandPlan = {
+  meter: '4/4',
+  groove: null,
+  bpm: 104,
+  feel: 'steady',
+  bars: 8,
+  chords: null,
+  bass: false,
+  tune: null,
+}
+
+const suggested = ({ channels, sampleRate }: Pick<Piece, 'channels' | 'sampleRate'>) =>
+  materialOf(channels, sampleRate, measure(channels, sampleRate))
+
+describe('the suggestion', () => {
+  it.each(['guitar', 'piano', 'organ'] as const)('is Chords for a %s alone', (chords) => {
+    for (const seed of [3, 4, 5])
+      expect(suggested(bandPiece('chords', { ...PLAN, chords }, seed)).suggested).toBe('chords')
+  })
+
+  it.each(['backbeat', 'floor', 'busy'])('is Mix for a piano and a bass with drums (%s)', (groove) => {
+    for (const seed of [3, 4])
+      expect(
+        suggested(bandPiece('band', { ...PLAN, groove, chords: 'piano', bass: true }, seed)).suggested,
+      ).toBe('mix')
+  })
+
+  it('is Hits for hats with nothing low beside them, and with hum', () => {
+    const kit = bandPiece('kit', { ...PLAN, groove: 'shaker' }, 5)
+    const [before, x] = [[0, 0], kit.channels[0]!]
+    // The second difference leaves the hats.
+    const hats = x.map((_, i) => (x[i] ?? 0) - 2 * (x[i - 1] ?? before[0]!) + (x[i - 2] ?? before[1]!))
+    const hum = hats.map((v, i) => v + 0.0005 * Math.sin((2 * Math.PI * 100 * i) / kit.sampleRate))
+    for (const y of [hats, hum])
+      expect(suggested({ channels: [y], sampleRate: kit.sampleRate }).suggested).toBe('hits')
+  })
+})
+
+describe('regions', () => {
+  it('change only for good', () => {
+    expect(regionCuts(['hits', 'hits', 'line', 'hits', 'hits'])).toEqual([0, 5])
+    expect(regionCuts(['hits', 'hits', 'hits', 'line', 'line', 'line', 'line'])).toEqual([0, 3, 7])
+    expect(regionCuts([])).toEqual([0, 0])
+  })
+
+  it('do not begin for rests, which have no say', () => {
+    const [a, b, rest] = ['hits', 'line', undefined] as const
+    expect(regionCuts([a, a, a, rest, rest, rest, rest])).toEqual([0, 7])
+    expect(regionCuts([rest, rest, a, a, a, b, rest, b, b])).toEqual([0, 5, 9])
+    expect(regionCuts([a, a, a, b, rest, rest, rest])).toEqual([0, 7])
+    expect(regionCuts([rest, rest])).toEqual([0, 2])
+  })
+
+  it('are one for a bass that rests now and then, as a line', () => {
+    for (const seed of [1000 + 97 * 5, 770000 + 97 * 5, 770000 + 97 * 6])
+      expect(suggested(linePiece('bass', 'bass', seed)).regions.map((r) => r.suggested)).toEqual(['line'])
+  })
+
+  it('are one for a guitar that rings out at the end', () => {
+    const guitar = bandPiece('guitar', { ...PLAN, chords: 'guitar' }, 6)
+    const channels = guitar.channels.map((x) => {
+      const longer = new Float32Array(x.length + 12 * guitar.sampleRate)
+      longer.set(x)
+      for (let i = x.length; i < longer.length; i++)
+        longer[i] = 0.003 * Math.sin((2 * Math.PI * 196 * i) / guitar.sampleRate)
+      return longer
+    })
+    const { regions } = suggested({ channels, sampleRate: guitar.sampleRate })
+    expect(regions.map((r) => r.suggested)).toEqual(['chords'])
+  })
+
+  it('are two where a piano goes on without its drums, and tell where', () => {
+    const both = bandPiece('both', { ...PLAN, bars: 9, groove: 'busy', chords: 'piano' }, 7).channels[0]!
+    const alone = bandPiece('alone', { ...PLAN, bars: 9, chords: 'piano' }, 8)
+    const channels = [Float32Array.from([...both, ...alone.channels[0]!])]
+    const { regions } = suggested({ channels, sampleRate: alone.sampleRate })
+    expect(regions.map((r) => r.suggested)).toEqual(['mix', 'chords'])
+    expect(Math.abs(regions[1]!.start - both.length / alone.sampleRate)).toBeLessThan(4)
+    expect(regions[0]!.end).toBe(regions[1]!.start)
+  })
+})
