@@ -8,11 +8,14 @@ import { SimpleFilter, SoundTouch } from 'soundtouchjs'
 /** Planar audio stretched by a ratio. */
 export type Stretching = (channels: readonly Float32Array[], rate: number, ratio: number) => Float32Array[]
 
+/** Planar audio transposed by a factor. */
+export type Transposing = (channels: readonly Float32Array[], rate: number, pitch: number) => Float32Array[]
+
 const spectral =
-  (band: RubberBandInterface, options: number): Stretching =>
-  (channels, rate, ratio) => {
+  (band: RubberBandInterface, options: number) =>
+  (channels: readonly Float32Array[], rate: number, ratio: number, pitch = 1): Float32Array[] => {
     const length = channels[0]!.length
-    const state = band.rubberband_new(rate, channels.length, options, ratio, 1)
+    const state = band.rubberband_new(rate, channels.length, options, ratio, pitch)
     band.rubberband_set_expected_input_duration(state, length)
     const block = 4096
     band.rubberband_set_max_process_size(state, block)
@@ -75,11 +78,15 @@ const timeDomain: Stretching = (channels, _rate, ratio) => {
   return out
 }
 
-/** The reference libraries by what they are called here. */
-export async function references(): Promise<Record<string, Stretching>> {
+async function opened(): Promise<RubberBandInterface> {
   const folder = path.dirname(createRequire(import.meta.url).resolve('rubberband-wasm'))
   const module = await WebAssembly.compile(readFileSync(path.join(folder, 'rubberband.wasm')))
-  const band = await RubberBandInterface.initialize(module)
+  return RubberBandInterface.initialize(module)
+}
+
+/** The reference libraries by what they are called here. */
+export async function references(): Promise<Record<string, Stretching>> {
+  const band = await opened()
   return {
     'spectral, fine': spectral(
       band,
@@ -88,4 +95,15 @@ export async function references(): Promise<Record<string, Stretching>> {
     'spectral, fast': spectral(band, RubberBandOption.RubberBandOptionChannelsTogether),
     'time domain': timeDomain,
   }
+}
+
+/** Those that can keep formants while they transpose. */
+export async function transposers(): Promise<Record<string, Transposing>> {
+  const band = await opened()
+  const { RubberBandOptionFormantPreserved: kept, RubberBandOptionEngineFiner: fine } = RubberBandOption
+  const by =
+    (options: number): Transposing =>
+    (channels, rate, pitch) =>
+      spectral(band, options)(channels, rate, 1, pitch)
+  return { 'spectral, fine': by(fine | kept), 'spectral, fast': by(kept) }
 }

@@ -17,6 +17,7 @@ import { fastLines, programs } from './programs'
 import { references, type Stretching } from './references'
 import { canPlaySamples } from '../corpus/sampler'
 import { ours, RATE, RATIO, row, sampledSignals, SIGNALS, type Signal } from './signals'
+import { timbres } from './timbre'
 import { playedLines, voices } from './voices'
 import { byWindow } from './windows'
 
@@ -275,6 +276,7 @@ export async function benchStretch(): Promise<void> {
     faults()
     return
   }
+  if (process.env.ONLY === 'timbres') return timbres()
   if (process.env.ONLY !== 'quality') await speed()
   if (process.env.ONLY === 'speed') return
 
@@ -288,5 +290,6 @@ export async function benchStretch(): Promise<void> {
   await images()
   await textures()
   voices()
+  await timbres()
   for (const method of ['line', 'chords'] as const) playedLines(method)
 }

@@ -1,9 +1,10 @@
 // Formants apart from pitch: warps the spectral envelope before transposing, so that transposing puts it where it belongs.
 import { latest } from '../latest'
-import { realFft, type RealFft } from '../dsp/fft'
+import { realFft } from '../dsp/fft'
 import { frameReader, magnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
 import { ratioAt } from './curve'
+import { envelopeMaker } from './envelope'
 import { pitchGuide } from './guide'
 import { remembered } from './remembered'
 import { isReshaped } from './spans'
@@ -11,14 +12,8 @@ import type { Source, Span, StretchSettings } from './types'
 
 const WINDOW_SECONDS = 0.046
 const OVERLAP = 4
-/** Envelope detail: half a period of a single line, within these, or the middle one where there is no pitch, seconds. */
-const DETAIL = { least: 0.001, usual: 0.0025, most: 0.006 } as const
-/** Times the envelope is raised to the peaks it lies below. */
-const ROUNDS = 12
-/** Near enough to all peaks, nepers (1 dB). */
-const NEAR = 0.115
-/** Most that a bin is raised or lowered, nepers. */
-const LIMIT = 4
+/** Most that a bin is raised or lowered, nepers (43 dB). */
+const LIMIT = 5
 /** Frames lie on multiples of this many hops, whatever part of the recording is shaped. */
 const GRID = 16
 
@@ -29,58 +24,6 @@ const MOST_LEVEL = 2
 /** Ratio by which the formants move in all. */
 export const formantRatio = (s: Pick<StretchSettings, 'formants' | 'formantShift' | 'pitch'>): number =>
   (s.formants === 'move' ? s.pitch : 1) * 2 ** (s.formantShift / 12)
-
-/** Log magnitudes, and what the envelope is made in. */
-interface EnvelopeRoom {
-  readonly fft: RealFft
-  readonly log: Float32Array
-  readonly cepstrum: Float32Array
-  readonly spectrum: Float32Array
-}
-
-/**
- * Log spectral envelope through the peaks of a spectrum: cepstral smoothing of the spectrum raised to the envelope,
- * again and again.
- *
- * @param keep cepstral coefficients kept
- * @returns size/2 + 1 values, nepers
- * Source: A. Röbel & X. Rodet, "Efficient spectral envelope estimation and its application to pitch shifting and
- * envelope preservation", DAFx 2005 ("true envelope").
- */
-function envelope(mags: Float32Array, size: number, keep: number, room: EnvelopeRoom): Float32Array {
-  const { fft, log, cepstrum, spectrum } = room
-  const half = size / 2
-  let floor = 1e-9
-  for (const m of mags) floor = Math.max(floor, m * 1e-4)
-  for (let k = 0; k <= half; k++) log[k] = Math.log(mags[k]! + floor)
-  // Spectra of real and even cepstra are real; the last bin lies where the first's imaginary part would.
-  spectrum.fill(0)
-  for (let k = 0; k < half; k++) spectrum[2 * k] = log[k]!
-  spectrum[1] = log[half]!
-  const out = new Float32Array(half + 1)
-  for (let round = 0; round < ROUNDS; round++) {
-    fft.inverseUnscaled(spectrum, cepstrum)
-    cepstrum.fill(0, keep, size - keep + 1)
-    for (let q = 0; q < keep; q++) cepstrum[q]! /= size
-    for (let q = size - keep + 1; q < size; q++) cepstrum[q]! /= size
-    fft.forward(cepstrum, spectrum)
-    const last = spectrum[1]!
-    let away = 0
-    const raise = (k: number, value: number): number => {
-      out[k] = value
-      const d = log[k]! - value
-      if (d > away) away = d
-      return d > 0 ? log[k]! : value
-    }
-    for (let k = 0; k < half; k++) {
-      spectrum[2 * k] = raise(k, spectrum[2 * k]!)
-      spectrum[2 * k + 1] = 0
-    }
-    spectrum[1] = raise(half, last)
-    if (away < NEAR) break
-  }
-  return out
-}
 
 /** As many are remembered as a second has, about. */
 const MOST_ENVELOPES = 128
@@ -107,7 +50,7 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
   const reader = frameReader(size)
   const fft = realFft(size)
   const floats = (): Float32Array => new Float32Array(size)
-  const room = { fft, log: floats(), cepstrum: floats(), spectrum: floats() }
+  const envelope = envelopeMaker(size, sampleRate)
   const known = envelopes(source)
   const window = hann(size)
   // The level is compared over whole frames.
@@ -125,9 +68,7 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
       for (let k = 0; k <= half; k++) sum[k]! += mags[k]! * mags[k]!
     }
     for (let k = 0; k <= half; k++) mags[k] = Math.sqrt(sum[k]!)
-    const hz = guide(at + half)
-    const detail = hz > 0 ? Math.min(DETAIL.most, Math.max(DETAIL.least, 0.5 / hz)) : DETAIL.usual
-    return envelope(mags, size, Math.round(detail * sampleRate), room)
+    return envelope(mags, guide(at + half))
   }
   const starts: number[] = []
   const powers: number[] = []

@@ -1,0 +1,91 @@
+// The spectral envelope of a frame, through the peaks of its partials.
+import { realFft } from '../dsp/fft'
+
+/** Envelope detail: half a period of a single line, within these, or the middle one where several sound, seconds. */
+const DETAIL = { least: 0.001, usual: 0.0018, most: 0.006 } as const
+/** The lowest partial is so high at least against the highest (30 dB; the skirts of a window lie lower), and so near a pitch that it is one's. */
+const LOWEST = 0.03
+const BELOW = 0.7
+const ABOVE = 1.5
+/** Times the envelope is raised to the peaks it lies below. */
+const ROUNDS = 12
+/** Near enough to all peaks, nepers (1 dB). */
+const NEAR = 0.115
+
+/** The lowest bin from one on at which a partial stands out; the last where none does. */
+function lowestPartial(mags: Float32Array, from: number): number {
+  let least = 0
+  for (const m of mags) least = Math.max(least, LOWEST * m)
+  let k = Math.max(1, from)
+  while (k + 1 < mags.length && (mags[k]! <= least || mags[k]! < mags[k + 1]!)) k++
+  return k
+}
+
+/**
+ * Log spectral envelope of a frame.
+ *
+ * @param mags magnitudes of its bins, size/2 + 1
+ * @param hz pitch, 0 where there is none
+ * @returns as many values, nepers
+ */
+export type Envelope = (mags: Float32Array, hz: number) => Float32Array
+
+/**
+ * Envelopes through the peaks of spectra: cepstral smoothing of a spectrum raised to the envelope, again and again.
+ *
+ * Below the lowest partial nothing sounds, and nothing is known of the envelope. All of it would ripple beside a hole, so it
+ * goes on there as it does above, but no higher than that partial.
+ *
+ * Source: A. Röbel & X. Rodet, "Efficient spectral envelope estimation and its application to pitch shifting and
+ * envelope preservation", DAFx 2005 ("true envelope").
+ *
+ * @param size of the frames' transform, a power of two; @param rate samples per second
+ */
+export function envelopeMaker(size: number, rate: number): Envelope {
+  const half = size / 2
+  const fft = realFft(size)
+  const [log, cepstrum, spectrum] = [0, 1, 2].map(() => new Float32Array(size)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ]
+  return (mags, hz) => {
+    const pitch = (hz * size) / rate
+    const lowest = lowestPartial(mags, Math.floor(BELOW * pitch))
+    // Chords have a period too, of which their lowest note is a harmonic.
+    const single = hz > 0 && lowest < ABOVE * pitch
+    const detail = single ? Math.min(DETAIL.most, Math.max(DETAIL.least, 0.5 / hz)) : DETAIL.usual
+    const keep = Math.round(detail * rate)
+    let floor = 1e-9
+    for (const m of mags) floor = Math.max(floor, m * 1e-4)
+    for (let k = 0; k <= half; k++) log[k] = Math.log(mags[k]! + floor)
+    for (let k = 0; k < lowest; k++) log[k] = Math.min(log[lowest]!, log[Math.min(half, 2 * lowest - k)]!)
+    // Spectra of real and even cepstra are real; the last bin lies where the first's imaginary part would.
+    spectrum.fill(0)
+    for (let k = 0; k < half; k++) spectrum[2 * k] = log[k]!
+    spectrum[1] = log[half]!
+    const out = new Float32Array(half + 1)
+    for (let round = 0; round < ROUNDS; round++) {
+      fft.inverseUnscaled(spectrum, cepstrum)
+      cepstrum.fill(0, keep, size - keep + 1)
+      for (let q = 0; q < keep; q++) cepstrum[q]! /= size
+      for (let q = size - keep + 1; q < size; q++) cepstrum[q]! /= size
+      fft.forward(cepstrum, spectrum)
+      const last = spectrum[1]!
+      let away = 0
+      const raise = (k: number, value: number): number => {
+        out[k] = value
+        const d = log[k]! - value
+        if (d > away) away = d
+        return d > 0 ? log[k]! : value
+      }
+      for (let k = 0; k < half; k++) {
+        spectrum[2 * k] = raise(k, spectrum[2 * k]!)
+        spectrum[2 * k + 1] = 0
+      }
+      spectrum[1] = raise(half, last)
+      if (away < NEAR) break
+    }
+    return out
+  }
+}

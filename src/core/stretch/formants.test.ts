@@ -1,0 +1,98 @@
+// What is transposed with its formants kept sounds as it would have been sung there.
+import { describe, expect, it } from 'vitest'
+import { choir, timbreDistance } from '../../../tests/support/timbre'
+import { stretchAudio } from './stretch'
+import { DEFAULT_STRETCH, type Formants, type MethodName } from './types'
+
+const RATE = 44100
+
+function transposed(
+  channels: readonly Float32Array[],
+  steps: number,
+  formants: Formants,
+  method: MethodName = 'chords',
+): Float32Array {
+  const length = channels[0]!.length
+  const map = [
+    { source: 0, target: 0 },
+    { source: length, target: length },
+  ]
+  const settings = { ...DEFAULT_STRETCH, method, pitch: 2 ** (steps / 12), formants }
+  return stretchAudio({ channels, sampleRate: RATE }, map, [], settings)[0]!
+}
+
+/** Distance from the timbre that the voices have at another pitch, dB. */
+const distance = (
+  pitches: readonly number[],
+  steps: number,
+  formants: Formants,
+  method?: MethodName,
+): number =>
+  timbreDistance(
+    choir(pitches, 2 ** (steps / 12)),
+    transposed(choir(pitches, 1).channels, steps, formants, method),
+  )
+
+describe('the distance of timbres', () => {
+  it('is nothing to itself, whatever the level, and some dB to brighter vowels', () => {
+    const voices = choir([131], 1)
+    const x = voices.channels[0]!
+    expect(timbreDistance(voices, x)).toBeLessThan(1e-6)
+    expect(
+      timbreDistance(
+        voices,
+        x.map((v) => 0.3 * v),
+      ),
+    ).toBeLessThan(1e-3)
+    // Twice the level at each octave: 6 dB an octave over five octaves and a half.
+    const brighter = x.map((v, i) => v - (x[i - 1] ?? 0))
+    expect(timbreDistance(voices, brighter)).toBeGreaterThan(7)
+  })
+})
+
+describe('kept formants', () => {
+  it.each([-5, -3, 3, 5])('of one voice transposed by %d semitones with Chords', (steps) => {
+    expect(distance([131], steps, 'keep')).toBeLessThan(1.5)
+    expect(distance([220], steps, 'keep')).toBeLessThan(3)
+  })
+
+  it.each([-5, 5])('of chords of voices transposed by %d semitones, by every method that shapes', (steps) => {
+    for (const method of ['chords', 'mix', 'tape'] as const)
+      for (const pitches of [
+        [131, 165, 196],
+        [98, 147, 185, 247],
+      ])
+        expect(distance(pitches, steps, 'keep', method)).toBeLessThan(2.9)
+  })
+
+  it('of chords that have a period far below their notes', () => {
+    // 220, 277 and 330 Hz are nearly the fourth, fifth and sixth harmonic of 55 Hz.
+    for (const steps of [-3, 3]) {
+      const kept = distance([220, 277, 330], steps, 'keep')
+      expect(kept).toBeLessThan(3)
+      expect(kept).toBeLessThan(distance([220, 277, 330], steps, 'move') / 1.7)
+    }
+  })
+
+  it('leave little of what lies below the lowest partial: the fundamental has its level', () => {
+    const [hz, steps] = [120, -5]
+    const factor = 2 ** (steps / 12)
+    const y = transposed(choir([hz], 1).channels, steps, 'keep')
+    const wanted = choir([hz], factor)
+    const levelOf = (x: Float32Array, harmonic: number): number => {
+      const { from, to } = wanted.vowels[0]!
+      let [re, im] = [0, 0]
+      const [first, end] = [Math.round((from + 0.1) * RATE), Math.round((to - 0.1) * RATE)]
+      for (let i = first; i < end; i++) {
+        const w = 0.5 - 0.5 * Math.cos((2 * Math.PI * (i - first)) / (end - first))
+        const turn = (2 * Math.PI * harmonic * hz * factor * i) / RATE
+        re += w * x[i]! * Math.cos(turn)
+        im += w * x[i]! * Math.sin(turn)
+      }
+      return 20 * Math.log10(Math.hypot(re, im))
+    }
+    // Against the sixth, which lies well inside.
+    const off = (k: number): number => levelOf(y, k) - levelOf(wanted.channels[0]!, k)
+    for (const k of [1, 2, 3]) expect(Math.abs(off(k) - off(6))).toBeLessThan(1.5)
+  })
+})
