@@ -3,10 +3,8 @@ import { realFft } from '../dsp/fft'
 
 /** Envelope detail: half a period of a single line, within these, or the middle one where several sound, seconds. */
 const DETAIL = { least: 0.001, usual: 0.0018, most: 0.006 } as const
-/** The lowest partial is so high at least against the highest (30 dB; the skirts of a window lie lower), and so near a pitch that it is one's. */
-const LOWEST = 0.03
-const BELOW = 0.7
-const ABOVE = 1.5
+/** The lowest partial is so high against the highest (30 dB, as a window's skirts lie lower), and so near a pitch that it is one's. */
+const PARTIAL = { high: 0.03, below: 0.7, above: 1.5 } as const
 /** Times the envelope is raised to the peaks it lies below. */
 const ROUNDS = 12
 /** Near enough to all peaks, nepers (1 dB). */
@@ -15,7 +13,7 @@ const NEAR = 0.115
 /** The lowest bin from one on at which a partial stands out; the last where none does. */
 function lowestPartial(mags: Float32Array, from: number): number {
   let least = 0
-  for (const m of mags) least = Math.max(least, LOWEST * m)
+  for (const m of mags) least = Math.max(least, PARTIAL.high * m)
   let k = Math.max(1, from)
   while (k + 1 < mags.length && (mags[k]! <= least || mags[k]! < mags[k + 1]!)) k++
   return k
@@ -51,9 +49,9 @@ export function envelopeMaker(size: number, rate: number): Envelope {
   ]
   return (mags, hz) => {
     const pitch = (hz * size) / rate
-    const lowest = lowestPartial(mags, Math.floor(BELOW * pitch))
+    const lowest = lowestPartial(mags, Math.floor(PARTIAL.below * pitch))
     // Chords have a period too, of which their lowest note is a harmonic.
-    const single = hz > 0 && lowest < ABOVE * pitch
+    const single = hz > 0 && lowest < PARTIAL.above * pitch
     const detail = single ? Math.min(DETAIL.most, Math.max(DETAIL.least, 0.5 / hz)) : DETAIL.usual
     const keep = Math.round(detail * rate)
     let floor = 1e-9

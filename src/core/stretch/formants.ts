@@ -1,5 +1,6 @@
 // Formants apart from pitch: warps the spectral envelope before transposing, so that transposing puts it where it belongs.
 import { latest } from '../latest'
+import { energy } from '../dsp/energy'
 import { realFft } from '../dsp/fft'
 import { frameReader, magnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
@@ -39,9 +40,16 @@ const offsets = remembered(({ channels }) => channels.map((x) => x.reduce((sum, 
  * result depends on the recording around it only.
  *
  * @param warp at a recording sample: the envelope at f becomes what it is at f * warp
+ * @param attack from where on nothing of the recording is heard
  * @returns planar samples of [from, to)
  */
-function warped(source: Source, from: number, to: number, warp: (place: number) => number): Float32Array[] {
+function warped(
+  source: Source,
+  from: number,
+  to: number,
+  warp: (place: number) => number,
+  attack = Infinity,
+): Float32Array[] {
   const size = 2 ** Math.round(Math.log2(WINDOW_SECONDS * source.sampleRate))
   const half = size / 2
   const hop = size / OVERLAP
@@ -54,7 +62,8 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
   const known = envelopes(source)
   const window = hann(size)
   // The level is compared over whole frames.
-  const [first, end] = [from - 2 * size, to + 2 * size]
+  const beside = (attack < Infinity ? 1 : 2) * size
+  const [first, end] = [from - beside, to + beside]
   const out = source.channels.map(() => new Float32Array(end - first))
   const spectra = source.channels.map(floats)
   const mags = new Float32Array(half + 1)
@@ -68,7 +77,7 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
       for (let k = 0; k <= half; k++) sum[k]! += mags[k]! * mags[k]!
     }
     for (let k = 0; k <= half; k++) mags[k] = Math.sqrt(sum[k]!)
-    return envelope(mags, guide(at + half))
+    return envelope(mags, guide(Math.min(at + half, attack - hop)))
   }
   const starts: number[] = []
   const powers: number[] = []
@@ -78,10 +87,13 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
   const sounds = source.channels.map((x, c) =>
     x.slice(low, Math.max(low, end + size)).map((v) => v - offset[c]!),
   )
+  // Instead of the attack, and of an edge there, what is before it once more, backwards.
+  const turn = attack - low
+  for (const x of sounds) for (let i = Math.max(1, turn); i < x.length; i++) x[i] = x[2 * turn - 1 - i] ?? 0
   for (let at = Math.floor((first - size) / (GRID * hop)) * GRID * hop; at < end; at += hop) {
     if (at + size <= first) continue
     sounds.forEach((x, c) => reader.read(x, at - low, spectra[c]!))
-    const smooth = known.of(at, () => envelopeAt(at))
+    const smooth = at + size > attack ? envelopeAt(at) : known.of(at, () => envelopeAt(at))
     const factor = warp(at + half)
     let [before, after] = [1e-20, 1e-20]
     // At 0 Hz and at half the rate, which stand once in a spectrum and all others twice.
@@ -123,6 +135,44 @@ function warped(source: Source, from: number, to: number, warp: (place: number) 
     for (let i = Math.max(0, -first); i < last; i++) x[i]! += offset[c]!
   })
   return out.map((x) => x.subarray(from - first, to - first))
+}
+
+/** Frames carry an attack to before it; what lies so long before it is warped without it. Seconds. */
+const APART = 0.023
+/** Over so long before the attack, and over this share of all that at its beginning, it goes over to what is warped as a whole. */
+const OVER = 0.0005
+const SHARE = 0.25
+/**
+ * What the attack makes louder by this is taken out in part, and by that wholly, dB: else what sounds there plays on, and has no
+ * end that could be told from its beginning.
+ */
+const LOUDER = { from: 0.8, whole: 2 } as const
+
+/** Takes out of what was warped what frames carry of an attack to before it. @param first place of what was warped */
+function apart(
+  out: readonly Float32Array[],
+  source: Source,
+  first: number,
+  attack: number,
+  warp: (place: number) => number,
+): void {
+  const from = Math.max(first, attack - Math.round(APART * source.sampleRate))
+  const over = OVER * source.sampleRate
+  const count = Math.min(first + out[0]!.length, attack) - from
+  if (count < 4 * over) return
+  const before = warped(source, from, from + count, warp, attack)
+  const power = (some: readonly Float32Array[], at: number): number =>
+    some.reduce((sum, x) => sum + energy(x, at + (count >> 1), at + count), 1e-20)
+  const louder = 10 * Math.log10(power(out, from - first) / power(before, 0))
+  const most = Math.min(1, (louder - LOUDER.from) / (LOUDER.whole - LOUDER.from))
+  if (most <= 0) return
+  out.forEach((x, c) => {
+    const y = before[c]!
+    for (let i = 0; i < count; i++) {
+      const w = most * Math.min(1, (i + 0.5) / (SHARE * count), (attack - from - i - 0.5) / over)
+      x[from - first + i]! += w * (y[i]! - x[from - first + i]!)
+    }
+  })
 }
 
 /**
@@ -212,7 +262,8 @@ export function shaped(source: Source, span: Span, settings: StretchSettings): S
   // No further than the recording: beside it there is nothing that a method could read.
   const first = Math.max(Math.min(0, span.from), span.from - margin)
   const last = Math.min(Math.max(source.channels[0]!.length, span.to), span.to + margin)
-  const channels = warped(source, first, last, warp)
+  const channels = warped(source, first, last, warp).map((x) => x.slice())
+  if (span.attackAtEnd) apart(channels, source, first, span.to, warp)
   if (!isReshaped(settings)) fadeEnds(channels, source, first, span)
   return {
     source: { ...source, channels },
