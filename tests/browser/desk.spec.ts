@@ -114,7 +114,9 @@ test('linked tracks get the same pins, and unlinked ones none', async ({ page })
 test('the method is suggested with its reasons and stays the user’s to change', async ({ page }) => {
   await openDemo(page)
   const panel = page.getByTestId('method-panel')
-  await expect(panel).toContainText(/Hits suits it\. \d+ % of the energy is in attacks/)
+  await expect(panel).toContainText(
+    /Hits suits it\. \d+\s% of the energy is in attacks \(\d+\s% below 800\sHz\)/,
+  )
   await panel.getByRole('button', { name: 'Chords' }).click()
   await expect(panel).toContainText('Suggested:')
   await expect(page.getByTestId('track').first()).toContainText('Chords')

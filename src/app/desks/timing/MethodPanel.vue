@@ -16,6 +16,8 @@ const transport = useTransport()
 const choice = computed(() => view.track?.method)
 const material = computed(() => media.findings.get(view.clip?.recording ?? '')?.material)
 const suggested = computed(() => material.value?.suggested)
+/** The reasons, with no figure at a line's end and its unit on the next. */
+const why = computed(() => material.value?.reasons.join(' ').replace(/(\d) (%|Hz|dB)/g, '$1\u00a0$2'))
 const FILLS: Fill[] = ['mirror', 'repeat', 'rest']
 
 function set(change: Parameters<typeof setMethod>[2], label: string, key: string | null = null): void {
@@ -62,7 +64,7 @@ const pick = (m: MethodName): void => set({ method: m }, `Method ${METHOD_LABELS
         </button>
       </template>
       <template v-else>{{ METHOD_LABELS[choice.method] }} suits it.</template>
-      {{ material.reasons.join(' ') }}
+      {{ why }}
     </p>
     <template v-if="choice.method === 'hits'">
       <label class="row" :title="FILL_HELP[choice.fill]">
