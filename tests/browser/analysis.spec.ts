@@ -41,7 +41,7 @@ test('rain is told from drums: it comes with Grains, and says why', async ({ pag
   await page.getByTestId('files').setInputFiles([rainFile('Rain on the roof.wav')])
   await analysed(page, 1)
   await expect(page.getByTestId('method-panel')).toContainText(
-    /Grains suits it\..*It is noise at an even level \(steps of \d\.\d dB\)/,
+    /Grains suits it\..*It is noise at an even level \(steps of \d\.\d\sdB\)/,
   )
   await saved(page)
   expect((await storedSessions(page))[0]!.tracks[0]!.method).toMatchObject({ method: 'grains' })
