@@ -262,7 +262,7 @@ export function shaped(source: Source, span: Span, settings: StretchSettings): S
   // No further than the recording: beside it there is nothing that a method could read.
   const first = Math.max(Math.min(0, span.from), span.from - margin)
   const last = Math.min(Math.max(source.channels[0]!.length, span.to), span.to + margin)
-  const channels = warped(source, first, last, warp).map((x) => x.slice())
+  const channels = warped(source, first, last, warp)
   if (span.attackAtEnd) apart(channels, source, first, span.to, warp)
   if (!isReshaped(settings)) fadeEnds(channels, source, first, span)
   return {
