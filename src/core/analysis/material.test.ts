@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { bandPiece, linePiece, type BandPlan } from '../../../bench/corpus/pieces'
 import type { Piece } from '../../../bench/corpus/types'
 import { materialOf, measure } from './analyse'
-import { regionCuts } from './material'
+import { joinedRegions, regionCuts } from './material'
 
 const PLAN: BandPlan = {
   meter: '4/4',
@@ -37,7 +37,8 @@ describe('the suggestion', () => {
     const x = kit.channels[0]!
     // The second difference leaves the hats.
     const hats = x.map((v, i) => v - 2 * (x[i - 1] ?? 0) + (x[i - 2] ?? 0))
-    const hum = hats.map((v, i) => v + 0.0005 * Math.sin((2 * Math.PI * 100 * i) / kit.sampleRate))
+    const humAt = (hz: number, i: number): number => 0.001 * Math.sin((2 * Math.PI * hz * i) / kit.sampleRate)
+    const hum = hats.map((v, i) => v + humAt(100, i) + humAt(300, i))
     for (const y of [hats, hum])
       expect(suggested({ channels: [y], sampleRate: kit.sampleRate }).suggested).toBe('hits')
   })
@@ -56,6 +57,16 @@ describe('regions', () => {
     expect(regionCuts([rest, rest, a, a, a, b, rest, b, b])).toEqual([0, 5, 9])
     expect(regionCuts([a, a, a, b, rest, rest, rest])).toEqual([0, 7])
     expect(regionCuts([rest, rest])).toEqual([0, 2])
+  })
+
+  it('are one where windows that say different things say the same together', () => {
+    const between = (from: number, to: number) =>
+      ({ suggested: from < 6 ? 'line' : 'mix', figure: 10 * from + to }) as const
+    expect(joinedRegions([0, 3, 6, 9], between)).toEqual([
+      { from: 0, to: 6, of: { suggested: 'line', figure: 6 } },
+      { from: 6, to: 9, of: { suggested: 'mix', figure: 69 } },
+    ])
+    expect(joinedRegions([0, 0], between)).toHaveLength(1)
   })
 
   it('are one for a bass that rests now and then, as a line', () => {

@@ -211,15 +211,7 @@ export function suggestMethod(
   const methods = Array.from({ length: windows }, (_, w) =>
     clear(w, w + 1).sounding < LEAST_SOUNDING ? undefined : between(w, w + 1).suggested,
   )
-  // What windows say apart they may not say together.
-  const regions: { from: number; to: number; of: Suggestion }[] = []
-  regionCuts(methods).reduce((from, to) => {
-    const of = between(from, to)
-    const last = regions[regions.length - 1]
-    if (last?.of.suggested !== of.suggested) regions.push({ from, to, of })
-    else regions[regions.length - 1] = { from: last.from, to, of: between(last.from, to) }
-    return to
-  })
+  const regions = joinedRegions(regionCuts(methods), between)
   const whole = between(0, windows)
   return {
     ...whole,
@@ -228,6 +220,27 @@ export function suggestMethod(
         ? regions.map(({ from, to, of }) => ({ ...of, start: edge(from), end: edge(to) }))
         : [{ ...whole, start: 0, end: seconds }],
   }
+}
+
+/**
+ * What is suggested between boundaries, as one where two neighbours get the same: what windows say apart they may not say
+ * together.
+ *
+ * @param cuts windows; @param between what is suggested from one window to another
+ */
+export function joinedRegions<T extends Pick<Suggestion, 'suggested'>>(
+  cuts: readonly number[],
+  between: (from: number, to: number) => T,
+): { readonly from: number; readonly to: number; readonly of: T }[] {
+  const regions: { from: number; to: number; of: T }[] = []
+  cuts.reduce((from, to) => {
+    const of = between(from, to)
+    const last = regions[regions.length - 1]
+    if (last?.of.suggested !== of.suggested) regions.push({ from, to, of })
+    else regions[regions.length - 1] = { from: last.from, to, of: between(last.from, to) }
+    return to
+  })
+  return regions
 }
 
 /**
