@@ -17,6 +17,7 @@ import { fastLines, programs } from './programs'
 import { references, type Stretching } from './references'
 import { canPlaySamples } from '../corpus/sampler'
 import { ours, RATE, RATIO, row, sampledSignals, SIGNALS, type Signal } from './signals'
+import { tails } from './tails'
 import { timbres } from './timbre'
 import { playedLines, voices } from './voices'
 import { byWindow } from './windows'
@@ -277,6 +278,7 @@ export async function benchStretch(): Promise<void> {
     return
   }
   if (process.env.ONLY === 'timbres') return timbres()
+  if (process.env.ONLY === 'tails') return tails()
   if (process.env.ONLY !== 'quality') await speed()
   if (process.env.ONLY === 'speed') return
 
@@ -291,5 +293,6 @@ export async function benchStretch(): Promise<void> {
   await textures()
   voices()
   await timbres()
+  if (canPlaySamples()) await tails()
   for (const method of ['line', 'chords'] as const) playedLines(method)
 }

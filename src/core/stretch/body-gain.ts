@@ -64,17 +64,20 @@ export function keepPower(
   const sum = (first: number, last: number): number =>
     out.reduce((total, x) => total + energy(x, first, last), 0)
   // With the gain on its way in and out, the energy is a + 2 (g - 1) b + (g - 1)² c.
-  const a = sum(0, out[0]!.length)
   let b = sum(rest, again)
+  const a = sum(0, rest) + b + sum(again, out[0]!.length)
   let c = b
   const onTheWay = (first: number, last: number, start: number, rise: number): void => {
+    let [once, twice] = [0, 0]
     for (const o of out)
       for (let n = first; n < last; n++) {
         const w = (start + rise * (n - first)) / ramp
         const heard = w * o[n]! * o[n]!
-        b += heard
-        c += w * heard
+        once += heard
+        twice += w * heard
       }
+    b += once
+    c += twice
   }
   onTheWay(from, rest, 0, 1)
   onTheWay(again, to, to - again, -1)

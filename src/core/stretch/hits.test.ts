@@ -116,6 +116,20 @@ describe('tails with Hits', () => {
     }
   })
 
+  it.each([0.75, 1.25, 1.5, 2])(
+    'have a stroke in them that nobody marked sound as it is, once and on time, at %f',
+    (ratio) => {
+      const left = attacks[4]!
+      const y = render(ratio, 'mirror', { channels, attacks: attacks.filter((a) => a !== left) })
+      const [ms, begin] = [RATE / 1000, x.subarray(left, left + Math.round(0.01 * RATE))]
+      const same = Array.from({ length: y.length - begin.length }, (_, at) => at).filter((at) =>
+        begin.every((v, i) => v === y[at + i]),
+      )
+      expect(same).toHaveLength(1)
+      expect(Math.abs(same[0]! - left * ratio) / ms).toBeLessThan(2)
+    },
+  )
+
   it.each([1.25, 2])('do not raise a room that could not make up for the stroke, at %f', (ratio) => {
     const dry = bursts(500)
     const y = render(ratio, 'mirror', dry)

@@ -1,10 +1,12 @@
 // Hits: every attack sample for sample from the recording; only the tail after it is shortened or filled.
 import { peak, scaleAlong } from '../dsp/energy'
-import { copyRange, sliceRange } from '../dsp/signal'
+import { copyRange } from '../dsp/signal'
 import { keepPower, mappedEnergy } from './body-gain'
 import { voiceOf } from './copy'
 import { levelCourse } from './course'
 import { crossfadeTo, fadeOut } from './joins'
+import { fillTail, type Loudness } from './tails'
+import { atRises } from './unmarked'
 import type { Method, Source, Span, StretchSettings } from './types'
 
 /** Crossfade into the recording's last moments before the next attack, seconds. */
@@ -12,41 +14,6 @@ const LEAD = 0.004
 /** What a sound keeps at least, whatever the tail setting, seconds. */
 const LEAST_KEPT = 0.025
 const REST_FADE = 0.012
-const LOOP_FADE = 0.006
-/** A turn is looked for over this long: half a wave of the lowest drum, seconds. */
-const TURN = 0.012
-
-/**
- * The place before `at`, at most `within` back, where the waveform turns in all channels as nearly as anywhere: reading may
- * reverse there without a corner.
- */
-function turningPoint({ channels }: Source, at: number, within: number): number {
-  let [turn, least] = [at, Infinity]
-  for (let i = at; i > at - within; i--) {
-    let corner = 0
-    for (const c of channels) corner += ((c[i + 1] ?? 0) - (c[i - 1] ?? 0)) ** 2
-    if (corner >= least) continue
-    least = corner
-    turn = i
-  }
-  return turn
-}
-
-interface Loop {
-  /** Range of the recording that the filling is made from. */
-  readonly from: number
-  readonly to: number
-}
-
-function loopOf(s: Source, span: Span, end: number): Loop {
-  const ms = s.sampleRate / 1000
-  const body = end - span.from
-  const start = span.from + Math.round(Math.max(body / 2, Math.min(LEAST_KEPT * s.sampleRate, body - 8 * ms)))
-  const within = Math.min(TURN * s.sampleRate, body / 4)
-  const to = turningPoint(s, end, within)
-  const from = turningPoint(s, Math.max(span.from, start), within)
-  return { from, to: Math.max(to, from + 1) }
-}
 
 /** Gain at output sample n of what is read at a place of the recording. */
 type Gain = (n: number, place: number) => number
@@ -61,9 +28,9 @@ const BEFORE = 0.024
 const SOFTER = -2
 const LOUDER = 1.4
 
-/** Most that a tail makes up for its attack, as factors: 0.9 dB softer where sounds are squeezed, 3 dB louder. */
+/** Most that a tail makes up for its attack, as factors: 0.9 dB softer where sounds are squeezed, 3.5 dB louder. */
 const TAIL_SOFTER = 1 / 1.109
-const TAIL_LOUDER = 1.41
+const TAIL_LOUDER = 1.5
 
 /**
  * Gain of a tail that would need some gain to make up for its attack: the less the farther that is out of reach, as a room
@@ -104,12 +71,13 @@ function applyGain(
   out: readonly Float32Array[],
   at: number,
   end: number,
+  from: number,
   place: number,
   gain: Gain,
   way: 1 | -1 = 1,
 ): void {
   if (end <= at) return
-  const gainAt = (n: number): number => gain(n, place + way * (n - at))
+  const gainAt = (n: number): number => gain(from + n - at, place + way * (n - at))
   const gains: number[] = []
   for (let n = at; n < end; n += GAIN_STEP) gains.push(gainAt(n))
   // The last line ends where the samples do.
@@ -117,49 +85,6 @@ function applyGain(
   const last = gains[gains.length - 1]!
   gains.push(last + ((gainAt(end) - last) * GAIN_STEP) / rest)
   for (const o of out) scaleAlong(o, at, end, gains, GAIN_STEP)
-}
-
-/** Fills output samples [at, end) from a loop. */
-type Filling = (
-  s: Source,
-  loop: Loop,
-  out: readonly Float32Array[],
-  at: number,
-  end: number,
-  gain: Gain,
-) => void
-
-/** Back and forth over the loop. */
-const fillMirror: Filling = (s, loop, out, at, end, gain) => {
-  let place = loop.to - 1
-  let back = true
-  for (let n = at; n < end;) {
-    const count = Math.min(end - n, back ? place - loop.from + 1 : loop.to - place)
-    const way = back ? -1 : 1
-    s.channels.forEach((c, i) => {
-      const o = out[i]!
-      if (back) for (let k = 0; k < count; k++) o[n + k] = c[place - k] ?? 0
-      else copyRange(c, place, place + count, o.fill(0, n, n + count), n)
-    })
-    applyGain(out, n, n + count, place, gain, way)
-    n += count
-    place = back ? loop.from + 1 : loop.to
-    back = !back
-  }
-}
-
-/** Forward again and again, each pass crossfaded onto the one before. */
-const fillRepeat: Filling = (s, loop, out, at, end, gain) => {
-  const width = loop.to - loop.from
-  const fade = Math.min(Math.round(LOOP_FADE * s.sampleRate), width >> 2)
-  const step = width - fade
-  for (let n = at; n < end; n += step) {
-    const count = Math.min(width, end - n + fade)
-    const piece = s.channels.map((c) => sliceRange(c, loop.from, loop.from + count))
-    applyGain(piece, 0, count, loop.from, (i, place) => gain(n - fade + i, place))
-    crossfadeTo(out, n - fade, fade, piece, 0)
-    piece.forEach((x, i) => out[i]!.set(x.subarray(fade), n))
-  }
 }
 
 /**
@@ -178,6 +103,9 @@ function makeUp(source: Source, span: Span, out: readonly Float32Array[]): void 
 /** Where a tail would be louder than all of its stroke, it is lowered for this long on either side, seconds. */
 const LOWERED = 0.005
 
+/** So many samples are looked through at a time. */
+const SCANNED = 1024
+
 /** Keeps what is filled and made louder, a click in a tail say, from being louder than anything of the span was. */
 function keepPeak(source: Source, span: Span, out: readonly Float32Array[]): void {
   const peakOf = (channels: readonly Float32Array[], from: number, to: number): number =>
@@ -185,15 +113,18 @@ function keepPeak(source: Source, span: Span, out: readonly Float32Array[]): voi
   const top = peakOf(source.channels, span.from, span.to)
   if (peakOf(out, 0, span.length) <= top) return
   const reach = Math.round(LOWERED * source.sampleRate)
+  const lower = (n: number, loud: number): void => {
+    const less = 1 - top / loud
+    for (let i = Math.max(0, n - reach); i < Math.min(span.length, n + reach); i++) {
+      const gain = 1 - less * Math.cos((Math.PI * (i - n)) / (2 * reach)) ** 2
+      for (const x of out) x[i]! *= gain
+    }
+  }
   for (const o of out)
-    for (let n = 0; n < span.length; n++) {
-      const v = o[n]!
-      if (v <= top && -v <= top) continue
-      const less = 1 - top / Math.abs(v)
-      for (let i = Math.max(0, n - reach); i < Math.min(span.length, n + reach); i++) {
-        const gain = 1 - less * Math.cos((Math.PI * (i - n)) / (2 * reach)) ** 2
-        for (const x of out) x[i]! *= gain
-      }
+    for (let at = 0; at < span.length; at += SCANNED) {
+      const end = Math.min(span.length, at + SCANNED)
+      if (peak(o, at, end) <= top) continue
+      for (let n = at; n < end; n++) if (Math.abs(o[n]!) > top) lower(n, Math.abs(o[n]!))
     }
 }
 
@@ -207,7 +138,8 @@ function keepPeak(source: Source, span: Span, out: readonly Float32Array[]): voi
  *
  * Source: common practice in cutting percussion.
  */
-export const hits: Method = (source, span, settings) => voiceOf(renderHits(source, span, settings))
+export const hits: Method = (source, span, settings) =>
+  atRises(source, span, (part) => voiceOf(renderHits(source, part, settings)))
 
 function renderHits(source: Source, span: Span, settings: StretchSettings): Float32Array[] {
   const { from, to, length } = span
@@ -220,27 +152,22 @@ function renderHits(source: Source, span: Span, settings: StretchSettings): Floa
   source.channels.forEach((c, i) => copyRange(c, from, from + copied, out[i]!))
   const gapEnd = length - lead
   const gain = mappedLevel(source, span, span.to - lead)
+  const loudness: Loudness = (x, at, end, n, place, way) => applyGain(x, at, end, n, place, gain, way)
   const kept = Math.max(Math.round(LEAST_KEPT * rate), Math.round((body * settings.tail) / 100))
   const rest = Math.min(Math.round(REST_FADE * rate), copied >> 1)
   if (kept < copied) {
     fadeOut(out, kept - Math.min(rest, kept >> 1), Math.min(rest, kept >> 1))
     for (const o of out) o.fill(0, kept)
   } else if (copied < gapEnd) {
-    const loop = loopOf(source, span, from + copied - 1)
-    const at = loop.to + 1 - from
     if (settings.fill === 'rest') {
       fadeOut(out, copied - rest, rest)
     } else {
-      applyGain(out, 0, at, from, gain)
-      const fill = settings.fill === 'mirror' ? fillMirror : fillRepeat
-      fill(source, loop, out, at, length, gain)
+      fillTail(source, span, from + copied - 1, settings.fill === 'mirror', out, length, loudness)
       makeUp(source, span, out)
       keepPeak(source, span, out)
     }
   } else if (copied < length || length < body) {
-    // Squeezed: what the fade below starts from is the recording running on.
-    source.channels.forEach((c, i) => copyRange(c, from + copied, from + length, out[i]!, copied))
-    applyGain(out, 0, length, from, gain)
+    fillTail(source, span, from + body - 1, false, out, length, loudness)
     makeUp(source, span, out)
     keepPeak(source, span, out)
   }

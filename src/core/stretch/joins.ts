@@ -1,5 +1,14 @@
 // Crossfades whose level neither dips nor swells, whatever the two sounds have in common.
+import { peak } from '../dsp/energy'
 import { latest } from '../latest'
+
+/** Energy of what of a stretch lies before `first` and from `last` on, where another signal is not. */
+function outside(x: Float32Array, from: number, count: number, first: number, last: number): number {
+  let sum = 0
+  for (let i = 0; i < Math.min(first, count); i++) sum += (x[from + i] ?? 0) ** 2
+  for (let i = Math.max(first, last); i < count; i++) sum += (x[from + i] ?? 0) ** 2
+  return sum
+}
 
 /** Correlation of two stretches of planar signal, -1 to 1; 0 when either is silent. */
 export function correlation(
@@ -10,16 +19,20 @@ export function correlation(
   count: number,
 ): number {
   let [ab, aa, bb] = [0, 0, 0]
-  a.forEach((x, c) => {
-    const y = b[c]!
-    for (let i = 0; i < count; i++) {
-      const p = x[aFrom + i] ?? 0
-      const q = y[bFrom + i] ?? 0
+  for (let c = 0; c < a.length; c++) {
+    const [x, y] = [a[c]!, b[c]!]
+    const first = Math.max(0, -aFrom, -bFrom)
+    const last = Math.min(count, x.length - aFrom, y.length - bFrom)
+    aa += outside(x, aFrom, count, first, last)
+    bb += outside(y, bFrom, count, first, last)
+    for (let i = first; i < last; i++) {
+      const p = x[aFrom + i]!
+      const q = y[bFrom + i]!
       ab += p * q
       aa += p * p
       bb += q * q
     }
-  })
+  }
   return aa > 0 && bb > 0 ? ab / Math.sqrt(aa * bb) : 0
 }
 
@@ -59,17 +72,10 @@ function limitOf(
   incoming: readonly Float32Array[],
   from: number,
 ): number {
-  let limit = 0
-  out.forEach((o, c) => {
-    const y = incoming[c]!
-    for (let i = 0; i < count; i++) {
-      const p = Math.abs(o[at + i]!)
-      const q = Math.abs(y[from + i] ?? 0)
-      if (p > limit) limit = p
-      if (q > limit) limit = q
-    }
-  })
-  return limit
+  return Math.max(
+    ...out.map((o) => peak(o, at, at + count)),
+    ...incoming.map((y) => peak(y, Math.max(0, from), Math.min(y.length, from + count))),
+  )
 }
 
 /**

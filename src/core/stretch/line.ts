@@ -1,10 +1,9 @@
 // Line: one note at a time. The recording itself, with whole periods repeated or left out where they match best.
 import { copyRange } from '../dsp/signal'
-import { chained } from './copy'
 import { crossfadeTo } from './joins'
 import { bestLag, lagSearch } from './periods'
-import { risesIn } from './rises'
 import type { Method, Source, Span, Voice } from './types'
+import { atRises } from './unmarked'
 
 /** Least and greatest length that is repeated or left out, seconds: a period, or several short ones. */
 const LEAST = 0.004
@@ -39,47 +38,7 @@ const END_TONE = 0.02
  * IEEE Trans. ASSP 27(2), 1979 (splices of whole periods); W. Verhelst & M. Roelands, "An overlap-add technique based
  * on waveform similarity (WSOLA)", ICASSP 1993 (splices where the wave matches best).
  */
-export const line: Method = (source, span) => {
-  const rises = risesIn(source, span.from, span.to)
-  if (rises.length === 0) return lineVoice(source, span)
-  // Consonants begin on time, as attacks do.
-  const places = [span.from, ...rises, span.to]
-  const landing = (place: number): number =>
-    Math.round(landingOf(span, (place - span.from) / (span.to - span.from)))
-  const parts = places.slice(1).map((to, i): Span => {
-    const from = places[i]!
-    return {
-      from,
-      to,
-      length: landing(to) - landing(from),
-      attackAtStart: i > 0 || span.attackAtStart,
-      attackAtEnd: to < span.to || span.attackAtEnd,
-      joinsStart: i > 0 || span.joinsStart,
-      joinsEnd: to < span.to || span.joinsEnd,
-      ...(span.share ? { share: partOf(span, landing(from), landing(to)) } : {}),
-    }
-  })
-  return chained(parts.map((part) => [part.length, () => lineVoice(source, part)]))
-}
-
-/** Output sample at which a share of the recording sounds. */
-function landingOf(span: Span, share: number): number {
-  if (!span.share || share <= 0 || share >= 1) return share * span.length
-  let [lo, hi] = [0, span.length]
-  while (hi - lo > 0.25) {
-    const mid = (lo + hi) / 2
-    if (span.share(mid) < share) lo = mid
-    else hi = mid
-  }
-  return (lo + hi) / 2
-}
-
-/** The share inside a part of a span's output. */
-function partOf(span: Span, from: number, to: number): (n: number) => number {
-  const share = span.share!
-  const [a, b] = [share(from), share(to)]
-  return (n) => (share(from + n) - a) / (b - a)
-}
+export const line: Method = (source, span) => atRises(source, span, (part) => lineVoice(source, part))
 
 /** A crossfade from the recording to itself elsewhere. */
 interface Splice {

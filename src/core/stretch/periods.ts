@@ -27,6 +27,8 @@ export interface LagSearch {
   readonly energies: Float32Array
 }
 
+/** Samples past the last that may be read along with it. */
+const PAST = 32
 /** Compared around the jump, seconds. */
 const WIDTH = 0.014
 /** The coarse search works at about this rate, Hz. */
@@ -55,77 +57,139 @@ function makeRoom(rate: number, least: number, most: number): LagSearch {
     coarse: Math.max(1, Math.round(rate / COARSE_RATE)),
     space,
     still: space.floats(width),
-    moving: space.floats(width + longest + 32),
+    moving: space.floats(width + longest + PAST),
     matches: space.floats(longest + 1),
     products: space.floats(longest + 1),
     energies: space.floats(longest + 1),
   }
 }
 
+/** Where a wave is read from, forward or backward. */
+interface From {
+  readonly place: number
+  readonly way: 1 | -1
+}
+
+/** Copies `count` samples as they are read. */
+function load(x: Float32Array, { place, way }: From, count: number, out: Float32Array): void {
+  out.fill(0, 0, count)
+  if (way > 0) copyRange(x, place, place + count, out)
+  else {
+    copyRange(x, place + 1 - count, place + 1, out)
+    out.subarray(0, count).reverse()
+  }
+}
+
 /**
- * Adds up, over channels, the products of the wave at a place with itself `lag` later or earlier, and both energies.
+ * Adds up, over channels, the products of one wave with another that begins so many samples later and later, and the
+ * energies of both.
+ *
+ * @returns energy of the first
  */
 function compare(
   s: LagSearch,
   channels: readonly Float32Array[],
-  place: number,
-  way: 1 | -1,
-  from: number,
-  to: number,
+  one: From,
+  other: From,
+  lags: number,
   by: number,
-): void {
-  const { width, still, moving, matches, products, energies, space } = s
-  const lags = to - from + 1
+): number {
+  const { width, still, moving, products, energies, space } = s
   const { run } = space
   const n = Math.floor(width / by)
   products.fill(0, 0, lags)
   energies.fill(0, 0, lags)
   let own = 1e-20
   for (const c of channels) {
-    copyRange(c, place, place + width, still.fill(0))
-    const first = way > 0 ? place + from * by : place - to * by
-    copyRange(c, first, first + moving.length, moving.fill(0))
+    load(c, one, width, still)
+    load(c, other, Math.min(moving.length, (n + lags) * by + PAST), moving)
     if (by > 1) {
       run.coarsen(still.byteOffset, n, by)
       run.coarsen(moving.byteOffset, n + lags, by)
     }
     own += run.slide(still.byteOffset, moving.byteOffset, n, lags, products.byteOffset, energies.byteOffset)
   }
-  for (let i = 0; i < lags; i++) {
-    const lag = way > 0 ? from + i : to - i
-    matches[lag] = products[i]! / Math.sqrt(own * (energies[i]! + 1e-20))
-  }
+  return own
 }
 
 /**
- * The best jump from a place of the recording.
+ * The lag at which two waves match best: normalized cross-correlation, coarse over all lags, then to the sample; of several
+ * good lags the shortest.
  *
- * Normalized cross-correlation of the wave from there on with the wave a lag away, coarse over all lags, then to the
- * sample; of several good lags the shortest.
- *
- * @param way -1 backwards, 1 forwards
+ * @param otherAt where the other wave is read from for lags `from` to `to`, and whether the first of them is the longest
  */
-export function bestLag(s: LagSearch, channels: readonly Float32Array[], place: number, way: 1 | -1): Lag {
+function best(
+  s: LagSearch,
+  channels: readonly Float32Array[],
+  one: From,
+  least: number,
+  most: number,
+  otherAt: (from: number, to: number) => { readonly from: From; readonly falling: boolean },
+): Lag {
+  const { matches, products, energies } = s
+  const fill = (from: number, to: number, by: number): void => {
+    const other = otherAt(from * by, to * by)
+    const own = compare(s, channels, one, other.from, to - from + 1, by)
+    for (let i = 0; i <= to - from; i++)
+      matches[other.falling ? to - i : from + i] = products[i]! / Math.sqrt(own * (energies[i]! + 1e-20))
+  }
   const by = s.coarse
-  const [from, to] = [Math.ceil(s.least / by), Math.floor(s.most / by)]
-  compare(s, channels, place, way, from, to, by)
-  const { matches } = s
-  let best = from
-  for (let lag = from; lag <= to; lag++) if (matches[lag]! > matches[best]!) best = lag
-  for (let lag = from + 1; lag < best; lag++)
+  const [from, to] = [Math.ceil(least / by), Math.floor(most / by)]
+  fill(from, to, by)
+  let found = from
+  for (let lag = from; lag <= to; lag++) if (matches[lag]! > matches[found]!) found = lag
+  for (let lag = from + 1; lag < found; lag++)
     if (
-      matches[lag]! >= NEARLY * matches[best]! &&
+      matches[lag]! >= NEARLY * matches[found]! &&
       matches[lag]! >= matches[lag - 1]! &&
       matches[lag]! >= matches[lag + 1]!
     ) {
-      best = lag
+      found = lag
       break
     }
-  if (by === 1) return { length: best, match: matches[best]! }
-  const lo = Math.max(s.least, (best - 1) * by)
-  const hi = Math.min(s.most, (best + 1) * by)
-  compare(s, channels, place, way, lo, hi, 1)
+  if (by === 1) return { length: found, match: matches[found]! }
+  const lo = Math.max(least, (found - 1) * by)
+  const hi = Math.min(most, (found + 1) * by)
+  fill(lo, hi, 1)
   let fine = lo
   for (let lag = lo; lag <= hi; lag++) if (matches[lag]! > matches[fine]!) fine = lag
   return { length: fine, match: matches[fine]! }
 }
+
+/**
+ * The best jump from a place of the recording: the lag at which the wave from there on is most like itself.
+ *
+ * @param way -1 backwards, 1 forwards
+ * @param longest jump that may be made, samples, not below the search's shortest
+ */
+export const bestLag = (
+  s: LagSearch,
+  channels: readonly Float32Array[],
+  place: number,
+  way: 1 | -1,
+  longest = s.most,
+): Lag =>
+  best(s, channels, { place, way: 1 }, s.least, Math.min(longest, s.most), (from, to) =>
+    way > 0
+      ? { from: { place: place + from, way: 1 }, falling: false }
+      : { from: { place: place - to, way: 1 }, falling: true },
+  )
+
+/**
+ * The best place to turn at: how many samples before a place the wave, read backward from there, is most like that which
+ * would be read next.
+ *
+ * @param place that would be read next; @param way it is read in, -1 backward
+ * @param farthest place looked at, samples before it
+ */
+export const bestTurn = (
+  s: LagSearch,
+  channels: readonly Float32Array[],
+  place: number,
+  way: 1 | -1,
+  farthest: number,
+): number =>
+  best(s, channels, { place, way }, 0, Math.min(farthest, s.most), (from) => ({
+    from: { place: place - way * from, way: way > 0 ? -1 : 1 },
+    falling: false,
+  })).length

@@ -20,14 +20,22 @@ const SILENCE = 1e-9
 /** Sum over channels of the squared second difference in every step from `from` on. */
 function steps(source: Source, from: number, count: number, size: number): Float64Array {
   const out = new Float64Array(count)
-  const block = new Float32Array(AT_ONCE * size + 2)
+  const block = new Float32Array(Math.min(AT_ONCE, count) * size + 2)
   for (const c of source.channels)
     for (let first = 0; first < count; first += AT_ONCE) {
-      const x = copyRange(c, from + first * size - 2, from + (first + AT_ONCE) * size, block.fill(0))
-      for (let k = 0; k < Math.min(AT_ONCE, count - first); k++) {
-        let sum = 0
-        for (let i = k * size + 2; i < (k + 1) * size + 2; i++)
-          sum += (x[i]! - 2 * x[i - 1]! + x[i - 2]!) ** 2
+      const some = Math.min(AT_ONCE, count - first)
+      const x = block.fill(0, 0, some * size + 2)
+      copyRange(c, from + first * size - 2, from + (first + some) * size, x)
+      for (let k = 0; k < some; k++) {
+        let [sum, i] = [0, k * size]
+        let [a, b] = [x[i]!, x[i + 1]!]
+        for (const end = i + size; i < end; i++) {
+          const next = x[i + 2]!
+          const bent = next - 2 * b + a
+          sum += bent * bent
+          a = b
+          b = next
+        }
         out[first + k]! += sum
       }
     }
@@ -43,12 +51,13 @@ function steps(source: Source, from: number, count: number, size: number): Float
  * and synthesis of musical signals", PhD thesis, University of Bristol 1996; here as a second difference.
  */
 export function risesIn(source: Source, from: number, to: number): number[] {
+  const apart = APART * source.sampleRate
+  if (to - from < 2 * apart) return []
   const size = Math.max(2, Math.round(STEP * source.sampleRate))
   const first = Math.floor(from / size) - BEFORE
   const count = Math.ceil(to / size) - first
   const e = steps(source, first * size, count + AFTER, size)
   const floor = SILENCE * size
-  const apart = APART * source.sampleRate
   const found: number[] = []
   for (let k = BEFORE; k < count; k++) {
     let top = floor
