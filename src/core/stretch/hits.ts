@@ -131,12 +131,14 @@ function keepPeak(source: Source, span: Span, out: readonly Float32Array[]): voi
 /**
  * Renders a span by copying its attack and filling or shortening what follows.
  *
- * The output begins as the recording, sample for sample; what follows the attack is the recording too, for as long as
- * recording and output both last, but at the level that the map puts there: tails die away as much slower or faster as
- * they last longer or shorter, and have their own level when the next attack comes. The last few milliseconds fade into
- * the recording before it. Rests, and tails that are cut, keep the level that they were recorded at.
+ * The output begins as the recording, sample for sample, and so does every stroke in it that nobody marked. What follows
+ * is the recording too, read back and forth or jumping back to last longer, jumping on to be shorter, so that it is never
+ * far from where the map puts it: it has the colour of its place, and gains give it the level. Tails die away as much
+ * slower or faster as they last longer or shorter, and have their own level when the next attack comes. The last few
+ * milliseconds fade into the recording before it. Rests, and tails that are cut, keep the level that they were recorded at.
  *
- * Source: common practice in cutting percussion.
+ * Source: common practice in cutting percussion; where reading goes on after a jump or a turn, as in W. Verhelst &
+ * M. Roelands, "An overlap-add technique based on waveform similarity (WSOLA)", ICASSP 1993.
  */
 export const hits: Method = (source, span, settings) =>
   atRises(source, span, (part) => voiceOf(renderHits(source, part, settings)))

@@ -1,4 +1,5 @@
 // Consonants, plucks and other sharp beginnings inside a span, which the analysis has no need to list as notes.
+import { workspace, type Workspace } from '../dsp/kernels/kernels'
 import { copyRange } from '../dsp/signal'
 import type { Source } from './types'
 
@@ -17,28 +18,36 @@ const APART = 0.03
 /** Quieter than this is silence: mean square of the second difference. */
 const SILENCE = 1e-9
 
+interface Room {
+  readonly size: number
+  readonly space: Workspace
+  readonly block: Float32Array
+  readonly sums: Float32Array
+}
+
+let kept: Room | undefined
+
+function roomFor(size: number): Room {
+  if (kept?.size === size) return kept
+  const space = workspace(AT_ONCE * size + 2 + AT_ONCE + 32, 2)
+  kept = { size, space, block: space.floats(AT_ONCE * size + 2), sums: space.floats(AT_ONCE) }
+  return kept
+}
+
 /** Sum over channels of the squared second difference in every step from `from` on. */
-function steps(source: Source, from: number, count: number, size: number): Float64Array {
-  const out = new Float64Array(count)
-  const block = new Float32Array(Math.min(AT_ONCE, count) * size + 2)
-  for (const c of source.channels)
-    for (let first = 0; first < count; first += AT_ONCE) {
-      const some = Math.min(AT_ONCE, count - first)
-      const x = block.fill(0, 0, some * size + 2)
-      copyRange(c, from + first * size - 2, from + (first + some) * size, x)
-      for (let k = 0; k < some; k++) {
-        let [sum, i] = [0, k * size]
-        let [a, b] = [x[i]!, x[i + 1]!]
-        for (const end = i + size; i < end; i++) {
-          const next = x[i + 2]!
-          const bent = next - 2 * b + a
-          sum += bent * bent
-          a = b
-          b = next
-        }
-        out[first + k]! += sum
-      }
+function steps(source: Source, from: number, count: number, size: number): Float32Array {
+  const out = new Float32Array(count)
+  const { space, block, sums } = roomFor(size)
+  for (let first = 0; first < count; first += AT_ONCE) {
+    const some = Math.min(AT_ONCE, count - first)
+    sums.fill(0)
+    for (const c of source.channels) {
+      block.fill(0, 0, some * size + 2)
+      copyRange(c, from + first * size - 2, from + (first + some) * size, block)
+      space.run.bends(block.byteOffset, size, sums.byteOffset, some)
     }
+    out.set(sums.subarray(0, some), first)
+  }
   return out
 }
 

@@ -39,6 +39,20 @@ describe('compiled inner loops', () => {
     for (let i = 0; i < N; i++) expect(out[i]).toBe(Math.fround(0.5 * a[i]!))
   })
 
+  it.each([4, 11, 22])('add second differences up by step, %i samples each', (size) => {
+    const { run, made } = arrays(2)
+    const [x, sums] = made as [Float32Array, Float32Array]
+    const count = Math.floor((N - 2) / size)
+    const before = sums.slice()
+    run.bends(x.byteOffset, size, sums.byteOffset, count)
+    sums.forEach((v, k) => {
+      let sum = before[k]!
+      for (let i = k * size; k < count && i < (k + 1) * size; i++)
+        sum += (x[i]! - 2 * x[i + 1]! + x[i + 2]!) ** 2
+      expect(v).toBeCloseTo(sum, 4)
+    })
+  })
+
   it('scale along lines, divide by weights and find the peak, whatever lies beside', () => {
     const x = noise(1, 44100, 0.5, 5)
     // Longer than a block, and no multiple of the step.

@@ -22,6 +22,7 @@ export interface Kernels {
     outApart: number,
   ): void
   rise(a: number, b: number, n: number): number
+  bends(x: number, size: number, sums: number, count: number): void
   widen(x: number, out: number, n: number): void
   logOnePlus(x: number, gain: number, n: number): void
   deinterleave(x: number, even: number, odd: number, n: number): void

@@ -8,6 +8,7 @@ export {
   slide,
   interpolate,
   rise,
+  bends,
   widen,
   logOnePlus,
   deinterleave,

@@ -39,6 +39,30 @@ export function rise(a: usize, b: usize, n: i32): f32 {
   return total
 }
 
+/** Adds to sums[k] the squared second differences of x from k size on, x[i] - 2 x[i + 1] + x[i + 2], `size` each. */
+export function bends(x: usize, size: i32, sums: usize, count: i32): void {
+  const two = f32x4.splat(2)
+  for (let k = 0; k < count; k++) {
+    let sum = f32x4.splat(0)
+    let at = x + ((<usize>(k * size)) << 2)
+    let i = 0
+    for (; i <= size - 4; i += 4) {
+      const mid = f32x4.mul(two, v128.load(at + 4))
+      const d = f32x4.add(f32x4.sub(v128.load(at), mid), v128.load(at + 8))
+      sum = f32x4.add(sum, f32x4.mul(d, d))
+      at += 16
+    }
+    let total = lanes(sum)
+    for (; i < size; i++) {
+      const d = load<f32>(at) - 2 * load<f32>(at + 4) + load<f32>(at + 8)
+      total += d * d
+      at += 4
+    }
+    const out = sums + ((<usize>k) << 2)
+    store<f32>(out, load<f32>(out) + total)
+  }
+}
+
 /** out[i] = the greatest of x[i - 1], x[i], x[i + 1]; past either end counts what is there. */
 export function widen(x: usize, out: usize, n: i32): void {
   if (n < 2) {
