@@ -1,6 +1,7 @@
 // How far a sound may jump without being heard: the lag at which its wave matches itself best.
 import { workspace, type Workspace } from '../dsp/kernels/kernels'
 import { copyRange } from '../dsp/signal'
+import { latest } from '../latest'
 
 /** A jump and how well the wave matches there, -1 to 1. */
 export interface Lag {
@@ -36,14 +37,12 @@ const COARSE_RATE = 11025
 /** The shortest lag that matches nearly as well as the best is taken. */
 const NEARLY = 0.985
 
-let kept: LagSearch | undefined
+/** Rooms by rate and limits: methods that look for different lags may take turns. */
+const rooms = latest<string, LagSearch>(4)
 
 /** Room for searches. @param rate Hz; @param least, most limits of the lag, seconds */
-export function lagSearch(rate: number, least: number, most: number): LagSearch {
-  if (kept?.rate !== rate || kept.least !== Math.round(least * rate) || kept.most !== Math.round(most * rate))
-    kept = makeRoom(rate, least, most)
-  return kept
-}
+export const lagSearch = (rate: number, least: number, most: number): LagSearch =>
+  rooms.of(`${rate} ${least} ${most}`, () => makeRoom(rate, least, most))
 
 function makeRoom(rate: number, least: number, most: number): LagSearch {
   const width = Math.round(WIDTH * rate)
