@@ -66,18 +66,18 @@ function mappedLevel(source: Source, span: Span, end: number): Gain {
 /** Gains are found every so many samples, and lie on lines between. */
 const GAIN_STEP = 32
 
-/** Multiplies output samples from `at` on, read from `place` on, forward or backward, by the gain. */
+/** Multiplies samples [at, end), which are output sample `first` and following, read from `place` on either way, by the gain. */
 function applyGain(
   out: readonly Float32Array[],
   at: number,
   end: number,
-  from: number,
+  first: number,
   place: number,
   gain: Gain,
   way: 1 | -1 = 1,
 ): void {
   if (end <= at) return
-  const gainAt = (n: number): number => gain(from + n - at, place + way * (n - at))
+  const gainAt = (n: number): number => gain(first + n - at, place + way * (n - at))
   const gains: number[] = []
   for (let n = at; n < end; n += GAIN_STEP) gains.push(gainAt(n))
   // The last line ends where the samples do.

@@ -344,4 +344,16 @@ describe('crossfades', () => {
     for (let at = 0; at + 2000 <= a.length; at += 2000)
       expect(Math.abs(db(rms(out[0]!, at, at + 2000) / rms(a)))).toBeLessThan(0.7)
   })
+
+  it.each([-300, 700])('take what lies outside the incoming sound for silence: from %i', (from) => {
+    const a = hiss(0.02, RATE, 1)
+    // Alike where both sound, so that the gains depend on how much that is.
+    const b = hiss(0.02, RATE, 5).map((v, j) => 0.5 * v + (a[j - from] ?? 0))
+    const padded = new Float32Array(3 * b.length)
+    padded.set(b, b.length)
+    const [as, same] = [[Float32Array.from(a)], [Float32Array.from(a)]]
+    crossfadeTo(as, 0, a.length, [b], from)
+    crossfadeTo(same, 0, a.length, [padded], b.length + from)
+    expect(as[0]).toEqual(same[0])
+  })
 })

@@ -22,7 +22,7 @@ export const METHOD_HELP: Record<MethodName, string> = {
 }
 
 export const FILL_HELP: Record<Fill, string> = {
-  mirror: 'The end of the sound runs back and forth.',
-  repeat: 'The end of the sound runs forward again and again.',
+  mirror: 'The sound runs back and forth in small steps, never far from its place.',
+  repeat: 'The sound jumps back a little, again and again, never far from its place.',
   rest: 'The gap stays silent.',
 }
