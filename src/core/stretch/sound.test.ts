@@ -236,6 +236,28 @@ describe('Tape', () => {
     }
     expect(db(Math.sqrt(rest / n) / rms(out, from, from + n))).toBeLessThan(-100)
   })
+
+  it.each([441, 64])('follows a moving rate to within 100 dB, with a knot every %i samples', (step) => {
+    const map = [{ source: 0, target: 0 }]
+    for (let source = step, target = 0; source <= 2 * RATE; source += step) {
+      target += step * (1 + 0.3 * Math.sin(source / 9000))
+      map.push({ source, target: Math.round(target) })
+    }
+    for (const hz of [1000, 9000, 14000]) {
+      const x = sine(hz, 2, RATE)
+      const out = stretchAudio({ channels: [x], sampleRate: RATE }, map, [], settings({ method: 'tape' }))[0]!
+      let [k, error, power] = [0, 0, 0]
+      for (let i = 2000; i < out.length - 2000; i++) {
+        while (map[k + 1]!.target <= i) k++
+        const [a, b] = [map[k]!, map[k + 1]!]
+        const place = a.source + ((i - a.target) * (b.source - a.source)) / (b.target - a.target)
+        const wanted = 0.5 * Math.sin((2 * Math.PI * hz * place) / RATE)
+        error += (out[i]! - wanted) ** 2
+        power += wanted ** 2
+      }
+      expect(10 * Math.log10(error / power), `${hz}`).toBeLessThan(-100)
+    }
+  })
 })
 
 describe('attacks that are known', () => {

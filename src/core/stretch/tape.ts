@@ -1,5 +1,5 @@
 // Tape: the recording at another speed; pitch follows.
-import { readAllResampled } from '../audio/resample'
+import { openReader } from '../audio/reader'
 import type { Method } from './types'
 
 /** Output samples made at a time, whatever is asked for. */
@@ -14,12 +14,13 @@ const BLOCK = 4096
 export const tape: Method = (source, span) => {
   const step = (span.to - span.from) / span.length
   const block = source.channels.map(() => new Float32Array(BLOCK))
+  const reader = openReader(block.length, step)
   let position = 0
   return {
     pull(out, at, count) {
       for (let done = 0; done < count;) {
         const inside = position % BLOCK
-        if (inside === 0) readAllResampled(source.channels, span.from + position * step, step, block)
+        if (inside === 0) reader.read(source.channels, 0, span.from + position * step, step, block)
         const n = Math.min(count - done, BLOCK - inside)
         block.forEach((b, c) => out[c]!.set(b.subarray(inside, inside + n), at + done))
         position += n

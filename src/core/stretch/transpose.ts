@@ -1,5 +1,5 @@
 // Transposition of any method: stretch by the pitch ratio more, then resample back.
-import { kernelReach, readAllResampled } from '../audio/resample'
+import { openReader } from '../audio/reader'
 import { courseOf } from './curve'
 import { slide, type Beside } from './sliding'
 import type { Method, Quality, Source, Span } from './types'
@@ -28,11 +28,11 @@ export function transposed(
   return (source, span, settings) => {
     if (settings.pitch === 1 && !span.curve) return method(source, span, settings)
     const course = courseOf(span, settings.pitch)
-    const margin = kernelReach(course.steepest)
+    const reader = openReader(source.channels.length, course.steepest)
     const share = span.curve ? { share: (place: number) => course.shareAt(place) } : {}
     const voice = method(source, { ...span, length: course.length, ...share }, settings)
     const beside = besideOf(source, span, settings.quality)
-    const wide = slide(voice, source, span, course.length, margin, beside)
+    const wide = slide(voice, source, span, course.length, -reader.from(0), beside)
     const size = span.curve ? LINE : BLOCK
     const block = source.channels.map(() => new Float32Array(size))
     let position = 0
@@ -43,10 +43,10 @@ export function transposed(
           if (inside === 0) {
             const n = Math.min(size, span.length - position)
             const [from, to] = [course.readAt(position), course.readAt(position + n)]
-            wide.leave(Math.floor(from) - margin)
-            wide.reach(Math.ceil(to) + margin)
+            wide.leave(reader.from(from))
+            wide.reach(reader.to(to))
             const outs = block.map((b) => b.subarray(0, n))
-            readAllResampled(wide.channels, from - wide.base, (to - from) / n, outs, course.steepest)
+            reader.read(wide.channels, wide.base, from, (to - from) / n, outs)
           }
           const n = Math.min(count - done, size - inside)
           block.forEach((b, c) => out[c]!.set(b.subarray(inside, inside + n), at + done))
