@@ -37,6 +37,20 @@ describe('Grains', () => {
     },
   )
 
+  it.each([
+    { name: 'rain', x: shower(20, RATE, 400, 0.002, 3) },
+    { name: 'applause', x: shower(20, RATE, 150, 0.006, 5) },
+  ])('$name keeps its level and grit with grains of any size and scatter', ({ x }) => {
+    for (const size of [10, 60, 400])
+      for (const scatter of [0, 100])
+        for (const ratio of [0.75, 1.5]) {
+          const out = render(x, ratio, { size, scatter })
+          const what = `${size} ms, ${scatter} %, ${ratio}`
+          expect(Math.abs(db(rms(out) / rms(x))), what).toBeLessThan(0.2)
+          expect(Math.abs(kurtosis(out) - kurtosis(x)), what).toBeLessThan(0.2)
+        }
+  })
+
   it.each([0.7, 1.25, 2])(
     'reach out of no recording, which may begin and end within a sound: at %f',
     (ratio) => {

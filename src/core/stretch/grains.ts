@@ -15,6 +15,8 @@ const LEAST_FADE = 0.04
 const GRITTY = 0.5
 /** Places for that are tried every so many samples. */
 const STEP = 16
+/** Energy that is owed weighs so much against energy that is faded. */
+const BALANCE = 0.1
 
 /** Where the grains of a span lie: grain k is centred at output `out[k]` and at recording `places[k]`. */
 interface Grains {
@@ -66,28 +68,62 @@ function excessKurtosis(source: Source, from: number, to: number): number {
   return fourth / squared - 3
 }
 
-/** A crossfade from what is read at `outgoing` on to what is read at `incoming` on, within so many samples. */
-function changeOver(source: Source, width: number, outgoing: number, incoming: number) {
-  const half = width >> 1
-  const grit = Math.max(
-    0,
-    excessKurtosis(source, outgoing - half, outgoing + width + half),
-    excessKurtosis(source, incoming - half, incoming + width + half),
-  )
-  const fade = Math.max(1, Math.round(Math.max(LEAST_FADE, FADE / (1 + GRIT * grit)) * width))
-  if (grit < GRITTY) return { at: (width - fade) >> 1, fade }
-  const powerAt = (at: number): number => {
+/** Running sums of the energy of a range, all channels together, from 0 on. */
+function energiesOf(source: Source, from: number, to: number): Float64Array {
+  const sums = new Float64Array(to - from + 1)
+  for (let i = from; i < to; i++) {
     let power = 0
-    for (const c of source.channels)
-      for (let i = at; i < at + fade; i++) power += (c[outgoing + i] ?? 0) ** 2 + (c[incoming + i] ?? 0) ** 2
-    return power
+    for (const c of source.channels) power += (c[i] ?? 0) ** 2
+    sums[i - from + 1] = sums[i - from]! + power
   }
-  let best = { at: 0, power: Infinity }
-  for (let at = 0; at <= width - fade; at += STEP) {
-    const power = powerAt(at)
-    if (power < best.power) best = { at, power }
+  return sums
+}
+
+/** Where grains change over, as they follow one another. */
+interface Changes {
+  /** A crossfade from what is read at `outgoing` on to what is read at `incoming` on, within so many samples. */
+  next(width: number, outgoing: number, incoming: number): { readonly at: number; readonly fade: number }
+}
+
+/**
+ * Grains of grit change where it is quiet. What is heard twice or left out between them would then always be quieter
+ * than the whole, and the output louder or softer; so what it lacked so far counts as much as quiet.
+ */
+function changesOf(source: Source): Changes {
+  /** Energy of what was heard twice, less that of what was left out, beyond what as much of the whole would have had. */
+  let owed = 0
+  return {
+    next(width, outgoing, incoming) {
+      const half = width >> 1
+      const grit = Math.max(
+        0,
+        excessKurtosis(source, outgoing - half, outgoing + width + half),
+        excessKurtosis(source, incoming - half, incoming + width + half),
+      )
+      const fade = Math.max(1, Math.round(Math.max(LEAST_FADE, FADE / (1 + GRIT * grit)) * width))
+      if (grit < GRITTY) return { at: (width - fade) >> 1, fade }
+      const from = Math.min(outgoing, incoming)
+      const sums = energiesOf(source, from, Math.max(outgoing, incoming) + width)
+      const energy = (a: number, b: number): number => sums[b - from]! - sums[a - from]!
+      const whole = sums[sums.length - 1]!
+      const usual = whole / (sums.length - 1)
+      /** What is heard twice when one takes over from the other, or, as a negative, what is left out. */
+      const extra = (at: number): number => {
+        const middle = at + (fade >> 1)
+        return (
+          energy(from, outgoing + middle) - energy(from, incoming + middle) - (outgoing - incoming) * usual
+        )
+      }
+      let best = { at: 0, score: Infinity }
+      for (let at = 0; at <= width - fade; at += STEP) {
+        const loud = energy(outgoing + at, outgoing + at + fade) + energy(incoming + at, incoming + at + fade)
+        const score = loud + BALANCE * Math.abs(owed + extra(at))
+        if (score < best.score) best = { at, score }
+      }
+      owed += extra(best.at)
+      return { at: best.at, fade }
+    },
   }
-  return { at: best.at, fade }
 }
 
 /**
@@ -99,6 +135,7 @@ function changeOver(source: Source, width: number, outgoing: number, incoming: n
  */
 export const grains: Method = (source, span, settings) => {
   const g = grainsOf(source, span, settings)
+  const changes = changesOf(source)
   let position = 0
   let k = -1
   let piece: Float32Array[] = []
@@ -110,7 +147,7 @@ export const grains: Method = (source, span, settings) => {
           while (position >= g.out[k + 1]!)
           const width = g.out[k + 1]! - g.out[k]!
           const next = g.places[k + 1]! - width
-          const { at: middle, fade } = changeOver(source, width, g.places[k]!, next)
+          const { at: middle, fade } = changes.next(width, g.places[k]!, next)
           piece = source.channels.map((c) =>
             copyRange(c, g.places[k]!, g.places[k]! + middle + fade, new Float32Array(width)),
           )
