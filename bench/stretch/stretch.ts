@@ -19,7 +19,7 @@ import { canPlaySamples } from '../corpus/sampler'
 import { ours, RATE, RATIO, row, sampledSignals, SIGNALS, type Signal } from './signals'
 import { tails } from './tails'
 import { timbres } from './timbre'
-import { playedLines, voices } from './voices'
+import { breaths, playedLines, voices } from './voices'
 import { byWindow } from './windows'
 
 /** 95th percentile of the pitch's distance from that of the original at the mapped place, cents, of voiced frames. */
@@ -279,6 +279,7 @@ export async function benchStretch(): Promise<void> {
   }
   if (process.env.ONLY === 'timbres') return timbres()
   if (process.env.ONLY === 'tails') return tails()
+  if (process.env.ONLY === 'breaths') return breaths()
   if (process.env.ONLY !== 'quality') await speed()
   if (process.env.ONLY === 'speed') return
 
@@ -292,6 +293,7 @@ export async function benchStretch(): Promise<void> {
   await images()
   await textures()
   voices()
+  await breaths()
   await timbres()
   if (canPlaySamples()) await tails()
   for (const method of ['line', 'chords'] as const) playedLines(method)

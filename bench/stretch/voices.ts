@@ -1,5 +1,6 @@
 // Voices and played lines at other pitches and speeds.
 import { voice, voiceReport } from '../../tests/support/voice'
+import { breathing, humming } from '../../tests/support/breaths'
 import { levelReport } from '../../tests/support/measure'
 import { defaultAttacks, measure } from '../../src/core/analysis/analyse'
 import { stretchAudio } from '../../src/core/stretch/stretch'
@@ -7,7 +8,8 @@ import { DEFAULT_STRETCH, type MethodName } from '../../src/core/stretch/types'
 import { linePiece } from '../corpus/pieces'
 import { sampledLines } from '../corpus/sampled'
 import { canPlaySamples } from '../corpus/sampler'
-import { RATE, row } from './signals'
+import { references } from './references'
+import { ours, RATE, row } from './signals'
 
 /** Voices spoken by code: what stretching and transposing with kept formants do to them. */
 export function voices(): void {
@@ -49,6 +51,28 @@ export function voices(): void {
         r.wavering.toFixed(2),
         r.consonants.toFixed(1),
         r.level.toFixed(1),
+      ])
+    }
+}
+
+/** Breaths and consonants: how much they hum once they last longer, and their level. */
+export async function breaths(): Promise<void> {
+  process.stdout.write(
+    '\nBreaths and consonants: largest autocorrelation at 2 to 50 ms of pieces of 60 ms, and level dB\n',
+  )
+  const { channels, noises } = breathing()
+  const x = channels[0]!
+  const own = humming(x, x, noises, 1)
+  row(['by', 'ratio', ...own.keys()])
+  row(['the recording', '', ...[...own.values()].map((v) => v.hum.toFixed(2))])
+  const all = [['line', ours('line')] as const, ...Object.entries(await references())]
+  for (const ratio of [0.75, 1.25, 1.5, 2])
+    for (const [name, stretch] of all) {
+      const told = humming(x, stretch(channels, RATE, ratio)[0]!, noises, ratio)
+      row([
+        name,
+        String(ratio),
+        ...[...told.values()].map((v) => `${v.hum.toFixed(2)} ${v.level.toFixed(1)}`),
       ])
     }
 }

@@ -2,6 +2,7 @@
 import { copyRange } from '../dsp/signal'
 import { crossfadeTo } from './joins'
 import { bestLag, lagSearch } from './periods'
+import { isLevel, mirrored } from './mirrored'
 import type { Method, Source, Span, Voice } from './types'
 import { atRises } from './unmarked'
 
@@ -16,6 +17,10 @@ const GOOD = 0.6
 const WAIT = 0.0015
 /** For so long after an attack nothing is spliced, and its first half is never jumped back to, seconds. */
 const HEAD = 0.008
+/** What matches itself less than this nowhere is noise, which is run back over for at most so long, and fades for so long where it turns, seconds. */
+const NOISE = 0.5
+const MOST_BACK = 0.03
+const TURN_FADE = 0.006
 /** Fade of one splice, seconds. */
 const LEAST_FADE = 0.004
 const MOST_FADE = 0.02
@@ -30,7 +35,7 @@ const END_TONE = 0.02
  *
  * What is heard is the recording, sample for sample, but for short crossfades where it jumps a period back (to last
  * longer) or forth. It jumps as soon as it is half a jump away from where the map puts it, so the sound is never
- * further than half a jump from its place, or where no wave matches a little further; the wave shape of every period, its formants
+ * further than half a jump from its place, or where no wave matches a little further; noise then runs back and forth instead, so that nothing of it is heard again; the wave shape of every period, its formants
  * and its noise stay. The first milliseconds of an attack are left alone, and the next attack is never reached before its place.
  * All channels jump together.
  *
@@ -40,13 +45,15 @@ const END_TONE = 0.02
  */
 export const line: Method = (source, span) => atRises(source, span, (part) => lineVoice(source, part))
 
-/** A crossfade from the recording to itself elsewhere. */
+/** A piece that leads from the recording to itself elsewhere. */
 interface Splice {
-  /** Output sample at which the fade begins, and its length. */
+  /** Output sample at which it begins, and its length. */
   readonly at: number
-  readonly fade: number
-  /** Recording sample that sounds at `at` after the jump. */
-  readonly to: number
+  readonly length: number
+  /** After it, output sample n is recording sample n + shift. */
+  readonly shift: number
+  /** Its samples, planar. */
+  make(): Float32Array[]
 }
 
 function lineVoice(source: Source, span: Span): Voice {
@@ -67,6 +74,7 @@ function lineVoice(source: Source, span: Span): Voice {
   const first = Math.round((LEAST / 2) * rate)
   const patience = PATIENCE * rate
   const leastFade = LEAST_FADE * rate
+  const turnFade = 2 * Math.round((TURN_FADE * rate) / 2)
   const lateRoom = (MOST_FADE + WAIT) * rate + wait
   /** Nothing earlier than this is jumped back to, and nothing later is heard before the fade at the end. */
   const earliest = span.from + (head >> 1)
@@ -86,6 +94,40 @@ function lineVoice(source: Source, span: Span): Voice {
   /** Samples until the drift can have grown by so much. */
   const until = (more: number): number =>
     span.share ? wait : Math.max(1, Math.ceil(more / Math.abs(1 - step)))
+
+  const planar = (n: number): Float32Array[] => source.channels.map(() => new Float32Array(n))
+
+  /** A crossfade that begins at an output sample to the recording from another place on. */
+  const jump = (at: number, fade: number, to: number): Splice => {
+    const from = at + shift
+    return {
+      at,
+      length: fade,
+      shift: to - at,
+      make() {
+        const out = planar(fade)
+        copy(out, 0, from, fade)
+        crossfadeTo(out, 0, fade, source.channels, to)
+        return out
+      },
+    }
+  }
+
+  /** Noise that is ahead of its place lasts longer by its mirror image; undefined where that would bring something else. */
+  const turn = (at: number, away: number): Splice | undefined => {
+    const place = at + shift
+    const most = Math.round(Math.min(2 * away, MOST_BACK * rate))
+    const back = [most, most >> 1].find((b) => isLevel(source, place, b + turnFade))
+    if (!back || place - back - turnFade < earliest || place + 2 * turnFade > span.to - end) return undefined
+    const length = back + turnFade
+    if (at + length + turnFade > bodyEnd) return undefined
+    return {
+      at,
+      length,
+      shift: shift - back + turnFade / 2,
+      make: () => mirrored(source, place, back, turnFade),
+    }
+  }
 
   /** The next splice from an output sample on. */
   const plan = (from: number): Splice | undefined => {
@@ -108,7 +150,7 @@ function lineVoice(source: Source, span: Span): Voice {
       if (late && n > edge - leastFade - wait) {
         const to = Math.round(n + Math.min(shift - away, limit - bodyEnd))
         const fade = Math.min(bodyEnd - n, Math.max(LEAST_SPLICE, edge - n))
-        return { at: n, fade, to: Math.max(to, earliest) }
+        return jump(n, fade, Math.max(to, earliest))
       }
       const back = pressed || away > 0
       const lag = bestLag(search, source.channels, n + shift, back ? -1 : 1)
@@ -117,6 +159,8 @@ function lineVoice(source: Source, span: Span): Voice {
         goOn(until(half - far))
         continue
       }
+      const turned = lag.match < NOISE && away >= patience && !pressed ? turn(n, away) : undefined
+      if (turned) return turned
       const to = n + shift + (back ? -lag.length : lag.length)
       const longest = (late ? edge : bodyEnd) - n
       const fade = Math.round(Math.min(MOST_FADE * rate, Math.max(leastFade, lag.length), longest))
@@ -126,7 +170,7 @@ function lineVoice(source: Source, span: Span): Voice {
         n += wait
         continue
       }
-      return { at: n, fade, to }
+      return jump(n, fade, to)
     }
     return undefined
   }
@@ -136,8 +180,6 @@ function lineVoice(source: Source, span: Span): Voice {
       out[i]!.fill(0, at, at + count)
       copyRange(c, from, from + count, out[i]!, at)
     })
-
-  const planar = (n: number): Float32Array[] => source.channels.map(() => new Float32Array(n))
 
   const makeEnding = (): Float32Array[] => {
     const out = planar(end)
@@ -175,18 +217,14 @@ function lineVoice(source: Source, span: Span): Voice {
           continue
         }
         const s = splice!
-        if (!fading) {
-          fading = planar(s.fade)
-          copy(fading, 0, s.at + shift, s.fade)
-          crossfadeTo(fading, 0, s.fade, source.channels, s.to)
-        }
+        fading ??= s.make()
         const from = position - s.at
-        const n = Math.min(left, s.fade - from)
+        const n = Math.min(left, s.length - from)
         fading.forEach((x, c) => out[c]!.set(x.subarray(from, from + n), at + done))
         position += n
         done += n
-        if (position === s.at + s.fade) {
-          shift = s.to - s.at
+        if (position === s.at + s.length) {
+          shift = s.shift
           splice = undefined
           fading = undefined
         }
