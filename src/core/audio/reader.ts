@@ -34,6 +34,10 @@ interface Band {
   readonly window: number
   /** Gains of a packed spectrum, both parts of a bin alike. */
   readonly gains: Float32Array
+  /** Room to apply it: a frame, its spectrum at twice the rate, whose upper half stays 0, and what comes of that. */
+  readonly frame: Float32Array
+  readonly spectrum: Float32Array
+  readonly made: Float32Array
 }
 
 function makeBand(step: number): Band {
@@ -50,7 +54,8 @@ function makeBand(step: number): Band {
   gains[0] = gains[0]! / size
   gains[1] = 0
   for (let k = 2; k < size; k += 2) gains[k] = gains[k + 1] = gains[k]! / size
-  return { size, hop: size - window, window, gains }
+  const [spectrum, made] = [new Float32Array(2 * size), new Float32Array(2 * size)]
+  return { size, hop: size - window, window, gains, frame: new Float32Array(size), spectrum, made }
 }
 
 /** Bands last used, by step: all steps up to 1 share one. */
@@ -117,28 +122,28 @@ export interface Reader {
  *
  * @param channels how many signals are read together
  * @param band     largest step of reading; above 1 the band is narrowed against aliasing
+ * @param origin   place from which on it will be read, in input samples: blocks are counted from there
  * Sources: A. V. Oppenheim, R. W. Schafer, "Discrete-Time Signal Processing", overlap-save; J. O. Smith, "Digital audio
  * resampling", CCRMA, Stanford (windowed-sinc interpolation).
  */
-export function openReader(channels: number, band: number): Reader {
-  const { size, hop, window, gains } = bandOf(band)
+export function openReader(channels: number, band: number, origin: number): Reader {
+  const { size, hop, window, gains, frame, spectrum, made } = bandOf(band)
   const fft = realFft(size)
   const twice = realFft(2 * size)
-  const frame = new Float32Array(size)
-  const wide = new Float32Array(2 * size)
-  const made = new Float32Array(2 * size)
   const k = (between ??= makeBetween())
+  /** The first input sample of block 0. */
+  const zero = Math.floor(origin) - HALF / 2
   /** Twice the rate: blocks `first` to `first + count`, not included. */
   let doubled: Float32Array[] = Array.from({ length: channels }, () => new Float32Array(6 * hop))
   let [first, count] = [0, 0]
 
   const make = (inputs: readonly Float32Array[], base: number): void => {
-    const from = (first + count) * hop - window / 2 - base
+    const from = zero + (first + count) * hop - window / 2 - base
     inputs.forEach((x, c) => {
       copyRange(x, from, from + size, frame.fill(0))
-      fft.forward(frame, wide)
-      for (let i = 0; i < size; i++) wide[i] = wide[i]! * gains[i]!
-      twice.inverseUnscaled(wide, made)
+      fft.forward(frame, spectrum)
+      for (let i = 0; i < size; i++) spectrum[i] = spectrum[i]! * gains[i]!
+      twice.inverseUnscaled(spectrum, made)
       doubled[c]!.set(made.subarray(window, window + 2 * hop), 2 * count * hop)
     })
     count++
@@ -159,11 +164,12 @@ export function openReader(channels: number, band: number): Reader {
     while (first + count <= b) make(inputs, base)
   }
 
-  const blockOf = (place: number): number => Math.floor(place / (2 * hop))
+  /** Block of a sample at twice the rate. */
+  const blockOf = (sample: number): number => Math.floor((sample - 2 * zero) / (2 * hop))
   const lowest = (place: number): number => Math.floor(2 * place) - HALF + 1
   return {
-    from: (place) => blockOf(lowest(place)) * hop - window / 2,
-    to: (place) => blockOf(lowest(place) + 2 * HALF + 1) * hop - window / 2 + size,
+    from: (place) => zero + blockOf(lowest(place)) * hop - window / 2,
+    to: (place) => zero + blockOf(lowest(place) + 2 * HALF + 1) * hop - window / 2 + size,
     read(inputs, base, start, step, outs) {
       const length = outs[0]?.length ?? 0
       const most = Math.max(1, Math.min(BLOCK, Math.floor(STRIDE / step)))
@@ -175,7 +181,8 @@ export function openReader(channels: number, band: number): Reader {
         reach(inputs, base, blockOf(low), blockOf(high - 1))
         for (let c = 0; c < channels; c += 2) {
           const pair = k.inputs.slice(0, channels - c)
-          pair.forEach((x, i) => copyRange(doubled[c + i]!, low - 2 * first * hop, high - 2 * first * hop, x))
+          const from = low - 2 * (zero + first * hop)
+          pair.forEach((x, i) => copyRange(doubled[c + i]!, from, from + high - low, x))
           k.space.run.interpolate(
             k.inputs[0].byteOffset,
             k.rows.byteOffset,

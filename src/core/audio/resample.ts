@@ -16,7 +16,7 @@ export function resample(audio: AudioData, rate: number, progress?: (done: numbe
   const step = audio.sampleRate / rate
   const length = Math.round((audio.channels[0]?.length ?? 0) / step)
   const channels = audio.channels.map(() => new Float32Array(length))
-  const reader = openReader(channels.length, step)
+  const reader = openReader(channels.length, step, 0)
   for (let at = 0; at < length; at += STEP) {
     progress?.(at / length)
     const outs = channels.map((x) => x.subarray(at, Math.min(length, at + STEP)))

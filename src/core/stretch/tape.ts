@@ -14,7 +14,7 @@ const BLOCK = 4096
 export const tape: Method = (source, span) => {
   const step = (span.to - span.from) / span.length
   const block = source.channels.map(() => new Float32Array(BLOCK))
-  const reader = openReader(block.length, step)
+  const reader = openReader(block.length, step, span.from)
   let position = 0
   return {
     pull(out, at, count) {

@@ -28,7 +28,7 @@ export function transposed(
   return (source, span, settings) => {
     if (settings.pitch === 1 && !span.curve) return method(source, span, settings)
     const course = courseOf(span, settings.pitch)
-    const reader = openReader(source.channels.length, course.steepest)
+    const reader = openReader(source.channels.length, course.steepest, 0)
     const share = span.curve ? { share: (place: number) => course.shareAt(place) } : {}
     const voice = method(source, { ...span, length: course.length, ...share }, settings)
     const beside = besideOf(source, span, settings.quality)
