@@ -102,9 +102,12 @@ export async function tails(): Promise<void> {
         title,
         name,
         ...RATIOS.map((ratio) => {
-          const each = strokes.map(({ channels, stroke }) =>
-            tailChange(channels[0]!, stretch(channels, ratio, stroke), RATE, ratio, stroke),
-          )
+          const each = strokes
+            .map(({ channels, stroke }) =>
+              tailChange(channels[0]!, stretch(channels, ratio, stroke), RATE, ratio, stroke),
+            )
+            // Some are too short to be judged at half their length.
+            .filter((e) => Number.isFinite(e.wavering))
           const farthest = each.reduce((w, e) => (Math.abs(e.farthest) > Math.abs(w) ? e.farthest : w), 0)
           return `${median(each.map((e) => e.wavering)).toFixed(2)} ${farthest.toFixed(0)}`
         }),

@@ -13,7 +13,7 @@ const TOGETHER = 21
 /** What lies this far below an octave's loudest, or the loudest of all, is not heard, powers. */
 const QUIET = 1e-5
 const HIDDEN = 1e-6
-/** What is so near to the stroke, or to the end, is not judged, seconds. */
+/** What is so near to the stroke, or to the end, is not judged, seconds, of the original and of the output. */
 const AFTER = 0.1
 const BEFORE = 0.15
 
@@ -41,7 +41,7 @@ function courses(x: Float32Array, rate: number): Float64Array[] {
 
 /** How levels of a tail differ from those that the map asks for, dB. */
 export interface TailChange {
-  /** By how much they waver: standard deviation over time, mean over octaves. */
+  /** By how much they waver: standard deviation over time, mean over octaves; NaN where too little is left to judge. */
   readonly wavering: number
   /** Where an octave is farthest from its level, softer or louder. */
   readonly farthest: number
@@ -62,7 +62,8 @@ export function tailChange(
 ): TailChange {
   const [was, is] = [courses(original, rate), courses(output, rate)]
   const top = Math.max(...was.map((c) => Math.max(...c)))
-  const [first, last] = [stroke + AFTER * rate, original.length - BEFORE * rate]
+  const edge = rate / Math.min(1, ratio)
+  const [first, last] = [stroke + AFTER * edge, original.length - BEFORE * edge]
   const spread: number[] = []
   let farthest = 0
   was.forEach((course, octave) => {
