@@ -18,7 +18,7 @@ const WAIT = 0.0015
 /** For so long after an attack nothing is spliced, and its first half is never jumped back to, seconds. */
 const HEAD = 0.008
 /** What matches itself less than this nowhere is noise, which is run back over for at most so long, and fades for so long where it turns, seconds. */
-const NOISE = 0.5
+const NOISE = 0.4
 const MOST_BACK = 0.03
 const TURN_FADE = 0.006
 /** Fade of one splice, seconds. */
