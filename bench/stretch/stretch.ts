@@ -238,7 +238,9 @@ async function speed(): Promise<void> {
     { source: 0, target: 0 },
     { source: length, target: Math.round(length * RATIO) },
   ]
-  process.stdout.write(`\nA stereo minute at 1.25, times real time (fft.js ${scaleOf().toFixed(0)} µs)\n`)
+  process.stdout.write(
+    `\nA stereo minute at 1.25, times real time; +2 st with formants kept (fft.js ${scaleOf().toFixed(0)} µs)\n`,
+  )
   const timed = (name: string, work: () => void): void => {
     let best = Infinity
     for (let r = 0; r < 2; r++) {
@@ -253,6 +255,15 @@ async function speed(): Promise<void> {
       stretchAudio({ channels: minute.channels, sampleRate: RATE }, map, minute.attacks, {
         ...DEFAULT_STRETCH,
         method,
+      }),
+    )
+  for (const method of ['line', 'chords', 'mix'] as const)
+    timed(`${method}, +2 st`, () =>
+      stretchAudio({ channels: minute.channels, sampleRate: RATE }, map, minute.attacks, {
+        ...DEFAULT_STRETCH,
+        method,
+        pitch: 2 ** (2 / 12),
+        formants: 'keep',
       }),
     )
   for (const [name, stretch] of Object.entries(await references()))

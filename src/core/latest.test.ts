@@ -12,4 +12,19 @@ it('keeps what was made last, and makes the rest again', () => {
   kept.set(1, 'other')
   expect(ask(1)).toBe('other')
   expect([kept.has(0), kept.has(1), kept.has(2)]).toEqual([true, true, false])
+  expect(
+    kept.of(
+      1,
+      () => 'third',
+      (m) => m === 'other',
+    ),
+  ).toBe('other')
+  expect(
+    kept.of(
+      1,
+      () => 'third',
+      (m) => m !== 'other',
+    ),
+  ).toBe('third')
+  expect(ask(1)).toBe('third')
 })

@@ -1,8 +1,8 @@
 // What was made last, by key.
 
 export interface Latest<K, T> {
-  /** What was made for a key and is still kept, or what is made now. */
-  of(key: K, make: () => T): T
+  /** What was made for a key and is still kept, if that will do, or what is made now. */
+  of(key: K, make: () => T, willDo?: (made: T) => boolean): T
   has(key: K): boolean
   /** Keeps what was made otherwise. */
   set(key: K, made: T): void
@@ -16,8 +16,8 @@ export function latest<K, T>(most: number): Latest<K, T> {
     if (kept.size > most) kept.delete(kept.keys().next().value!)
   }
   return {
-    of(key, make) {
-      if (!kept.has(key)) set(key, make())
+    of(key, make, willDo = () => true) {
+      if (!kept.has(key) || !willDo(kept.get(key)!)) set(key, make())
       return kept.get(key)!
     },
     has: (key) => kept.has(key),

@@ -5,8 +5,10 @@ import { realFft } from '../dsp/fft'
 const DETAIL = { least: 0.001, usual: 0.0018, most: 0.006 } as const
 /** The lowest partial is so high against the highest (30 dB, as a window's skirts lie lower), and so near a pitch that it is one's. */
 const PARTIAL = { high: 0.03, below: 0.7, above: 1.5 } as const
-/** Times the envelope is raised to the peaks it lies below. */
-const ROUNDS = 12
+/** Times the envelope is raised to the peaks it lies below, and how far beyond them in all rounds but the last. */
+const ROUNDS = 6
+const LAST = 2
+const PUSH = 2
 /** Near enough to all peaks, nepers (1 dB). */
 const NEAR = 0.115
 
@@ -29,7 +31,8 @@ function lowestPartial(mags: Float32Array, from: number): number {
 export type Envelope = (mags: Float32Array, hz: number) => Float32Array
 
 /**
- * Envelopes through the peaks of spectra: cepstral smoothing of a spectrum raised to the envelope, again and again.
+ * Envelopes through the peaks of spectra: cepstral smoothing of a spectrum raised to the envelope, again and again, at first
+ * by more than it lies below the peaks, which takes half as many rounds.
  *
  * Below the lowest partial nothing sounds, and nothing is known of the envelope. All of it would ripple beside a hole, so it
  * goes on there as it does above, but no higher than that partial.
@@ -69,19 +72,16 @@ export function envelopeMaker(size: number, rate: number): Envelope {
       for (let q = 0; q < keep; q++) cepstrum[q]! /= size
       for (let q = size - keep + 1; q < size; q++) cepstrum[q]! /= size
       fft.forward(cepstrum, spectrum)
-      const last = spectrum[1]!
+      const push = round < ROUNDS - LAST ? PUSH : 1
       let away = 0
-      const raise = (k: number, value: number): number => {
-        out[k] = value
-        const d = log[k]! - value
+      out[half] = spectrum[1]!
+      for (let k = 0; k < half; k++) out[k] = spectrum[2 * k]!
+      for (let k = 0; k <= half; k++) {
+        const d = log[k]! - out[k]!
         if (d > away) away = d
-        return d > 0 ? log[k]! : value
+        spectrum[k < half ? 2 * k : 1] = d > 0 ? out[k]! + push * d : out[k]!
+        if (k > 0 && k < half) spectrum[2 * k + 1] = 0
       }
-      for (let k = 0; k < half; k++) {
-        spectrum[2 * k] = raise(k, spectrum[2 * k]!)
-        spectrum[2 * k + 1] = 0
-      }
-      spectrum[1] = raise(half, last)
       if (away < NEAR) break
     }
     return out

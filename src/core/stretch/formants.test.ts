@@ -3,8 +3,9 @@ import { describe, expect, it } from 'vitest'
 import { choir, timbreDistance } from '../../../tests/support/timbre'
 import { bandPiece } from '../../../bench/corpus/pieces'
 import { db, percentile, rms } from '../../../tests/support/measure'
+import { hashAudio } from '../hash'
 import { stretchAudio } from './stretch'
-import { DEFAULT_STRETCH, type Formants, type MethodName } from './types'
+import { DEFAULT_STRETCH, type Formants, type MethodName, type PitchCurve } from './types'
 
 const RATE = 44100
 
@@ -96,6 +97,54 @@ describe('kept formants', () => {
     // Against the sixth, which lies well inside.
     const off = (k: number): number => levelOf(y, k) - levelOf(wanted.channels[0]!, k)
     for (const k of [1, 2, 3]) expect(Math.abs(off(k) - off(6))).toBeLessThan(1.5)
+  })
+
+  it('do not depend on what of the recording was warped before, or how', () => {
+    const { channels } = bandPiece(
+      'guitar',
+      {
+        meter: '4/4',
+        bpm: 104,
+        feel: 'steady',
+        bars: 1,
+        bass: false,
+        tune: null,
+        groove: null,
+        chords: 'guitar',
+      },
+      52,
+    )
+    const fresh = (): Float32Array[] => channels.map((x) => x.slice(0, RATE))
+    const render = (
+      some: readonly Float32Array[],
+      steps: number,
+      attacks: readonly number[],
+      curve: PitchCurve = [],
+    ): string => {
+      const map = [
+        { source: 0, target: 0 },
+        { source: RATE, target: RATE },
+      ]
+      const pitch = 2 ** (steps / 12)
+      const settings = { ...DEFAULT_STRETCH, pitch, formants: 'keep' } as const
+      const source = { channels: some, sampleRate: RATE }
+      return hashAudio(stretchAudio(source, map, attacks, settings, undefined, curve), RATE)
+    }
+    const attacks = [15000, 26000]
+    const glide = [
+      { source: 10000, ratio: 1 },
+      { source: 30000, ratio: 1.2 },
+    ]
+    const used = fresh()
+    for (const [steps, where, curve] of [
+      [3, [], []],
+      [3, attacks, []],
+      [-2, attacks, []],
+      [3, attacks, []],
+      [3, attacks, glide],
+      [3, [15000], []],
+    ] as const)
+      expect(render(used, steps, where, curve)).toBe(render(fresh(), steps, where, curve))
   })
 
   it.each(['guitar', 'piano'] as const)('bring nothing of an attack to before it (%s)', (chords) => {

@@ -1,8 +1,6 @@
 // Formants apart from pitch: warps the spectral envelope before transposing, so that transposing puts it where it belongs.
 import { latest } from '../latest'
 import { energy } from '../dsp/energy'
-import { realFft } from '../dsp/fft'
-import { frameReader, magnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
 import { ratioAt } from './curve'
 import { envelopeMaker } from './envelope'
@@ -10,11 +8,10 @@ import { pitchGuide } from './guide'
 import { remembered } from './remembered'
 import { isReshaped } from './spans'
 import type { Source, Span, StretchSettings } from './types'
+import { frameWarper, type WarpedFrame } from './warped-frames'
 
 const WINDOW_SECONDS = 0.046
 const OVERLAP = 4
-/** Most that a bin is raised or lowered, nepers (43 dB). */
-const LIMIT = 5
 /** Frames lie on multiples of this many hops, whatever part of the recording is shaped. */
 const GRID = 16
 
@@ -30,6 +27,9 @@ export const formantRatio = (s: Pick<StretchSettings, 'formants' | 'formantShift
 const MOST_ENVELOPES = 128
 /** Envelopes of frames of a recording by their first sample, which overlapping parts of it ask for again. */
 const envelopes = remembered(() => latest<number, Float32Array>(MOST_ENVELOPES))
+
+/** Frames that were warped, in the same way: spans and their margins overlap. */
+const frames = remembered(() => latest<number, WarpedFrame>(MOST_ENVELOPES))
 /** What a recording stands beside 0 by, channel by channel: no part of its sound, and in the way of its level. */
 const offsets = remembered(({ channels }) => channels.map((x) => x.reduce((sum, v) => sum + v, 0) / x.length))
 
@@ -55,30 +55,15 @@ function warped(
   const hop = size / OVERLAP
   const { sampleRate } = source
   const guide = pitchGuide(source)
-  const reader = frameReader(size)
-  const fft = realFft(size)
-  const floats = (): Float32Array => new Float32Array(size)
+  const frame = frameWarper(source.channels.length, size)
   const envelope = envelopeMaker(size, sampleRate)
   const known = envelopes(source)
+  const done = frames(source)
   const window = hann(size)
   // The level is compared over whole frames.
   const beside = (attack < Infinity ? 1 : 2) * size
   const [first, end] = [from - beside, to + beside]
   const out = source.channels.map(() => new Float32Array(end - first))
-  const spectra = source.channels.map(floats)
-  const mags = new Float32Array(half + 1)
-  const sum = new Float32Array(half + 1)
-  const frame = floats()
-  /** Envelope of all channels together. */
-  const envelopeAt = (at: number): Float32Array => {
-    sum.fill(0)
-    for (const s of spectra) {
-      magnitudes(s, mags)
-      for (let k = 0; k <= half; k++) sum[k]! += mags[k]! * mags[k]!
-    }
-    for (let k = 0; k <= half; k++) mags[k] = Math.sqrt(sum[k]!)
-    return envelope(mags, guide(Math.min(at + half, attack - hop)))
-  }
   const starts: number[] = []
   const powers: number[] = []
   // The recording beyond the frames' reach, with nothing beside 0; before it and after it there is silence.
@@ -90,38 +75,22 @@ function warped(
   // Instead of the attack, and of an edge there, what is before it once more, backwards.
   const turn = attack - low
   for (const x of sounds) for (let i = Math.max(1, turn); i < x.length; i++) x[i] = x[2 * turn - 1 - i] ?? 0
+  const warpedFrame = (at: number, factor: number): WarpedFrame => {
+    const mags = frame.read(sounds, at - low)
+    const make = (): Float32Array => envelope(mags, guide(Math.min(at + half, attack - hop)))
+    return frame.warp(at + size > attack ? make() : known.of(at, make), factor)
+  }
   for (let at = Math.floor((first - size) / (GRID * hop)) * GRID * hop; at < end; at += hop) {
     if (at + size <= first) continue
-    sounds.forEach((x, c) => reader.read(x, at - low, spectra[c]!))
-    const smooth = at + size > attack ? envelopeAt(at) : known.of(at, () => envelopeAt(at))
     const factor = warp(at + half)
-    let [before, after] = [1e-20, 1e-20]
-    // At 0 Hz and at half the rate, which stand once in a spectrum and all others twice.
-    let ends = 0
-    spectra.forEach((s) => {
-      ends += s[0]! ** 2 + s[1]! ** 2
-      for (let k = 0; k < half; k++) {
-        const place = k * factor
-        const lower = Math.min(half - 1, Math.floor(place))
-        const wanted = smooth[lower]! + Math.min(1, place - lower) * (smooth[lower + 1]! - smooth[lower]!)
-        const gain = Math.exp(Math.max(-LIMIT, Math.min(LIMIT, wanted - smooth[k]!)))
-        const power = s[2 * k]! ** 2 + s[2 * k + 1]! ** 2
-        before += power
-        after += power * gain * gain
-        s[2 * k]! *= gain
-        s[2 * k + 1]! *= gain
-      }
-    })
+    const make = (): WarpedFrame => warpedFrame(at, factor)
+    const made = at + size > attack ? make() : done.of(at, make, (f) => f.factor === factor)
     starts.push(at)
-    powers.push((2 * before - ends) / size)
-    // A frame keeps its level.
-    const level = Math.sqrt(before / after) / 1.5
-    spectra.forEach((s, c) => {
-      fft.inverse(s, frame)
+    powers.push(made.power)
+    made.channels.forEach((piece, c) => {
       const o = out[c]!
       const last = Math.min(size, end - at)
-      for (let i = Math.max(0, first - at); i < last; i++)
-        o[at - first + i]! += frame[i]! * window[i]! * level
+      for (let i = Math.max(0, first - at); i < last; i++) o[at - first + i]! += piece[i]!
     })
   }
   keepLevel(
@@ -211,8 +180,9 @@ function keepLevel(
   }
 }
 
-/** Recording on either side of a span that methods may read, seconds. */
-const MARGIN = 0.25
+/** Recording on either side of a span that methods may read, seconds; Mix parts it by a long filter besides. */
+const MARGIN = 0.15
+const MIX_MARGIN = 0.25
 
 /** A span with the recording around it, as methods are to read it. */
 export interface Shaped {
@@ -258,7 +228,7 @@ export function shaped(source: Source, span: Span, settings: StretchSettings): S
   const { curve } = span
   if (!isShaped(span, settings)) return { source, span }
   const warp = warpOf(span, settings)
-  const margin = Math.round(MARGIN * source.sampleRate)
+  const margin = Math.round((settings.method === 'mix' ? MIX_MARGIN : MARGIN) * source.sampleRate)
   // No further than the recording: beside it there is nothing that a method could read.
   const first = Math.max(Math.min(0, span.from), span.from - margin)
   const last = Math.min(Math.max(source.channels[0]!.length, span.to), span.to + margin)
