@@ -44,6 +44,15 @@ describe('a reader', () => {
     }
   })
 
+  it('reads with steps of any length, of which nearly nothing is left', () => {
+    const x = noise(3, RATE, 0.5, 8)
+    for (const step of [300, 6000, 130000]) {
+      const [out] = read([x], 0, step, Math.ceil(x.length / step) + 1)
+      // A mean over so many samples, as far as a filter of 0.7 s tells them.
+      expect(rms(out!), `${step}`).toBeLessThan(2 / Math.sqrt(Math.min(step, 4000)))
+    }
+  })
+
   it('reads any number of signals as each alone, wherever they begin', () => {
     const inputs = [1, 2, 3].map((seed) => noise(0.5, RATE, 0.5, seed))
     for (const [start, step] of [

@@ -8,8 +8,9 @@ import { kaiser, makeSinc, sinc, type Sinc } from './sinc'
 const WINDOW = 512
 /** Samples transformed at a time. */
 const SIZE = 2048
-/** Bands above this many output samples an input sample take longer filters, so that as much is kept of what is left. */
+/** Steps above this many input samples take longer filters, so that as much is kept of what is left of the band, up to so many times as long. */
 const WIDE = 4
+const MOST_TIMES = 64
 /** Output samples made at a time, as far as they read this far on. */
 const BLOCK = 1024
 const STRIDE = SIZE - WINDOW
@@ -41,10 +42,11 @@ interface Band {
 }
 
 function makeBand(step: number): Band {
-  const times = 2 ** Math.ceil(Math.log2(Math.max(1, step / WIDE)))
+  const times = Math.min(MOST_TIMES, 2 ** Math.ceil(Math.log2(Math.max(1, step / WIDE))))
   const [size, window] = [times * SIZE, times * WINDOW]
-  // Everything falls off below the lower Nyquist frequency, so nothing folds back and no image is left.
-  const cutoff = 1 / Math.max(1, step) - transitionOf(window) / 2
+  // Everything falls off below the lower Nyquist frequency, so nothing folds back and no image is left; at steps of thousands, hardly anything.
+  const edge = 1 / Math.max(1, step)
+  const cutoff = Math.max(edge / 2, edge - transitionOf(window) / 2)
   const filter = new Float32Array(size)
   for (let i = 1 - window / 2; i < window / 2; i++)
     filter[i < 0 ? i + size : i] = cutoff * sinc(cutoff * i) * taper((2 * i) / window)
