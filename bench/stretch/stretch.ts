@@ -110,6 +110,25 @@ async function tone(): Promise<void> {
     }
 }
 
+/** What Tape adds to tones: images of what is slowed down, and what folds back of what is sped up. */
+function tapeImages(): void {
+  process.stdout.write('\nA tone with Tape: what is there besides, dB below it\n')
+  const tones = [1000, 10000, 15000, 18000, 19000, 20000, 21000]
+  row(['ratio', '', ...tones.map((hz) => `${hz} Hz`)])
+  for (const ratio of [0.5, 0.8, 0.95, 1.05, 1.25, 2])
+    row([
+      String(ratio),
+      '',
+      ...tones.map((hz) => {
+        const y = ours('tape')([sine(hz, 3, RATE)], RATE, ratio)[0]!
+        // What cannot be there at its new frequency must not be there at all.
+        if (hz / ratio < (RATE / 2) * 0.99) return toneOf(y, hz / ratio, RATE).residual.toFixed(0)
+        const from = Math.round(0.5 * RATE)
+        return (20 * Math.log10(rms(y, from, y.length - from) / rms(sine(hz, 1, RATE)))).toFixed(0)
+      }),
+    ])
+}
+
 /** What becomes of a tone that rings on under hats. */
 async function underHats(): Promise<void> {
   process.stdout.write('\nA tone under hats 12 dB softer: softest and loudest dB, pitch in cents (95 %)\n')
@@ -291,12 +310,14 @@ export async function benchStretch(): Promise<void> {
   if (process.env.ONLY === 'timbres') return timbres()
   if (process.env.ONLY === 'tails') return tails()
   if (process.env.ONLY === 'breaths') return breaths()
+  if (process.env.ONLY === 'images') return tapeImages()
   if (process.env.ONLY !== 'quality') await speed()
   if (process.env.ONLY === 'speed') return
 
   await quality('Made by code', SIGNALS)
   if (canPlaySamples()) await quality('Played by sampled instruments', sampledSignals())
   await tone()
+  tapeImages()
   await underHats()
   underMovedHats()
   await chordsUnderHats()

@@ -2,14 +2,16 @@
 import { realFft } from '../dsp/fft'
 import { workspace, type Workspace } from '../dsp/kernels/kernels'
 import { copyRange } from '../dsp/signal'
+import { latest } from '../latest'
 import { kaiser, makeSinc, sinc, type Sinc } from './sinc'
 
 /** Length of the filter that limits the band, input samples. */
 const WINDOW = 512
 /** Samples transformed at a time. */
 const SIZE = 2048
-/** Steps above this many input samples take longer filters, so that as much is kept of what is left of the band, up to so many times as long. */
+/** Steps above this many input samples take longer filters, so that as much is kept of what is left of the band. */
 const WIDE = 4
+/** Filters are so many times as long at most. */
 const MOST_TIMES = 64
 /** Output samples made at a time, as far as they read this far on. */
 const BLOCK = 1024
@@ -44,7 +46,8 @@ interface Band {
 function makeBand(step: number): Band {
   const times = Math.min(MOST_TIMES, 2 ** Math.ceil(Math.log2(Math.max(1, step / WIDE))))
   const [size, window] = [times * SIZE, times * WINDOW]
-  // Everything falls off below the lower Nyquist frequency, so nothing folds back and no image is left; at steps of thousands, hardly anything.
+  // Everything falls off below the lower Nyquist frequency, so nothing folds back and no image is left. At steps of
+  // thousands the longest filter is too short for that.
   const edge = 1 / Math.max(1, step)
   const cutoff = Math.max(edge / 2, edge - transitionOf(window) / 2)
   const filter = new Float32Array(size)
@@ -60,17 +63,12 @@ function makeBand(step: number): Band {
   return { size, hop: size - window, window, gains, frame: new Float32Array(size), spectrum, made }
 }
 
-/** Bands last used, by step: all steps up to 1 share one. */
-const bands = new Map<number, Band>()
-const MOST_BANDS = 8
+/** Bands last made, by step: all steps up to 1 share one. */
+const bands = latest<number, Band>(8)
 
-function bandOf(step: number): Band {
+const bandOf = (step: number): Band => {
   const key = Math.max(1, step)
-  const band = bands.get(key) ?? makeBand(key)
-  bands.delete(key)
-  bands.set(key, band)
-  if (bands.size > MOST_BANDS) bands.delete(bands.keys().next().value!)
-  return band
+  return bands.of(key, () => makeBand(key))
 }
 
 /** The kernel between samples of twice the rate, with room for two signals at a time. */

@@ -2,6 +2,7 @@
 import { workspace, type Workspace } from '../dsp/kernels/kernels'
 import { copyRange } from '../dsp/signal'
 import { besselI0, kaiserBeta } from '../dsp/windows'
+import { latest } from '../latest'
 
 /** A Kaiser window over -1 to 1, zero outside, for a stop-band attenuation in dB. */
 export function kaiser(attenuation: number): (x: number) => number {
@@ -71,18 +72,12 @@ function pieceKernel(step: number): PieceKernel {
   }
 }
 
-/** Kernels last used, by step: all steps up to 1 share one. */
-const kernels = new Map<number, PieceKernel>()
-const MOST_KERNELS = 8
+/** Kernels last made, by step: all steps up to 1 share one. */
+const kernels = latest<number, PieceKernel>(8)
 
-function kernelFor(step: number): PieceKernel {
+const kernelFor = (step: number): PieceKernel => {
   const key = Math.max(1, step)
-  let kernel = kernels.get(key)
-  if (kernel) kernels.delete(key)
-  else kernel = pieceKernel(key)
-  kernels.set(key, kernel)
-  if (kernels.size > MOST_KERNELS) kernels.delete(kernels.keys().next().value!)
-  return kernel
+  return kernels.of(key, () => pieceKernel(key))
 }
 
 /**

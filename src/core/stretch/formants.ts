@@ -24,12 +24,12 @@ export const formantRatio = (s: Pick<StretchSettings, 'formants' | 'formantShift
   (s.formants === 'move' ? s.pitch : 1) * 2 ** (s.formantShift / 12)
 
 /** As many are remembered as a second has, about. */
-const MOST_ENVELOPES = 128
+const REMEMBERED = 128
 /** Envelopes of frames of a recording by their first sample, which overlapping parts of it ask for again. */
-const envelopes = remembered(() => latest<number, Float32Array>(MOST_ENVELOPES))
+const envelopes = remembered(() => latest<number, Float32Array>(REMEMBERED))
 
-/** Frames that were warped, in the same way: spans and their margins overlap. */
-const frames = remembered(() => latest<number, WarpedFrame>(MOST_ENVELOPES))
+/** Warped frames in the same way, as spans and their margins overlap. */
+const frames = remembered(() => latest<number, WarpedFrame>(REMEMBERED))
 /** What a recording stands beside 0 by, channel by channel: no part of its sound, and in the way of its level. */
 const offsets = remembered(({ channels }) => channels.map((x) => x.reduce((sum, v) => sum + v, 0) / x.length))
 
