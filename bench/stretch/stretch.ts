@@ -19,6 +19,7 @@ import { canPlaySamples } from '../corpus/sampler'
 import { ours, RATE, RATIO, row, sampledSignals, SIGNALS, type Signal } from './signals'
 import { tails } from './tails'
 import { timbres } from './timbre'
+import { wavering } from './vibrato'
 import { breaths, playedLines, voices } from './voices'
 import { byWindow } from './windows'
 
@@ -311,6 +312,7 @@ export async function benchStretch(): Promise<void> {
   if (process.env.ONLY === 'tails') return tails()
   if (process.env.ONLY === 'breaths') return breaths()
   if (process.env.ONLY === 'images') return tapeImages()
+  if (process.env.ONLY === 'vibrato') return wavering()
   if (process.env.ONLY !== 'quality') await speed()
   if (process.env.ONLY === 'speed') return
 
@@ -326,6 +328,7 @@ export async function benchStretch(): Promise<void> {
   await textures()
   voices()
   await breaths()
+  await wavering()
   await timbres()
   if (canPlaySamples()) await tails()
   for (const method of ['line', 'chords'] as const) playedLines(method)

@@ -19,21 +19,23 @@ export const TRANSITION = (ATTENUATION - 7.95) / 14.36 / (2 * REACH_SECONDS) / 2
 const BLOCK = 3072
 
 interface Filter {
-  readonly rate: number
-  readonly cutoff: number
   readonly reach: number
   readonly size: number
   readonly taps: Float32Array
 }
-let kept: Filter | undefined
+/** Cutoffs that filters are kept of. */
+const MOST = 2
+const kept = latest<string, Filter>(MOST)
 
 /**
  * Linear-phase low-pass by a Kaiser window.
  *
  * Source: J. F. Kaiser, "Nonrecursive digital filter design using the I0-sinh window function", ISCAS 1974.
  */
-function filterFor(rate: number, cutoff: number): Filter {
-  if (kept?.rate === rate && kept.cutoff === cutoff) return kept
+const filterFor = (rate: number, cutoff: number): Filter =>
+  kept.of(`${rate} ${cutoff}`, () => makeFilter(rate, cutoff))
+
+function makeFilter(rate: number, cutoff: number): Filter {
   const reach = Math.round(REACH_SECONDS * rate)
   const size = fftSize(BLOCK + 2 * reach)
   const taps = new Float32Array(size)
@@ -47,8 +49,7 @@ function filterFor(rate: number, cutoff: number): Filter {
     sum += tap
   }
   for (let i = 0; i <= 2 * reach; i++) taps[i]! /= sum
-  kept = { rate, cutoff, reach, size, taps }
-  return kept
+  return { reach, size, taps }
 }
 
 /** Both bands of a recording, made as they are read. */

@@ -8,8 +8,8 @@ import { crossfadeTo } from './joins'
 import { OVERLAP } from './layer-room'
 import { frameFor, leave, leftBy, ringingAt, shiftedAt, tonesAt, type Ringing } from './ringing'
 import type { Tones } from './tones'
+import { partedAt, type FramesOf } from './parting'
 import { vocoder, type Band, type Layout } from './vocoder'
-import type { Bands } from './bands'
 import type { Beside } from './sliding'
 import type { Method, Quality, Readable, Source, Span, StretchSettings, Voice } from './types'
 
@@ -77,23 +77,19 @@ function layoutOf(source: Source, span: Span, longest: number, shortest: number)
  * Source: J. Laroche & M. Dolson, IEEE Trans. SAP 7(3), 1999 (phases: dsp/kernels/assembly/phases.ts); attacks kept apart as in C. Duxbury, M. Davies &
  * M. Sandler, "Improved time-scaling of musical audio using phase locking at transients", AES 112th Conv., 2002.
  */
-export const chords: Method = (source, span, settings) =>
-  vocoded(source, span, settings, [WINDOW[settings.quality]])
+export const chords: Method = (source, span, settings) => vocoded(source, span, settings, framesOf)
 
-/**
- * The same with windows of given lengths.
- *
- * @param seconds of the whole recording, or of its low and its high band
- * @param parted the recording's bands, where there are two windows
- */
-export function vocoded(
-  source: Source,
-  span: Span,
-  settings: StretchSettings,
-  seconds: readonly number[],
-  parted?: (source: Source) => Bands,
-): Voice {
+const framesOf: FramesOf = (source, span, quality) => {
+  const long = WINDOW[quality]
+  if (quality === 'draft') return { seconds: [long] }
+  const parted = partedAt(source, span, long)
+  return parted ? { seconds: [long, long / 2], parted } : { seconds: [long] }
+}
+
+/** The same with given frames. */
+export function vocoded(source: Source, span: Span, settings: StretchSettings, framesOf: FramesOf): Voice {
   const { sampleRate } = source
+  const { seconds, parted } = framesOf(source, span, settings.quality)
   const sizes = seconds.map((s) => sizeFor(s, span, sampleRate))
   const [first, last] = [sizes[0], sizes[sizes.length - 1]]
   if (first && last) {
@@ -102,7 +98,7 @@ export function vocoded(
     const shifted = shiftedEnds(source, span, seconds[0]!)
     const short = first < frameFor(seconds[0]!, sampleRate)
     const ends: Ends = {
-      start: startOf(source, span, settings, seconds, parted) ?? shifted.start,
+      start: startOf(source, span, settings, framesOf) ?? shifted.start,
       end: shifted.end,
       tones: short && span.joinsEnd ? tonesAt(source, whole, seconds[0]!, span.to) : undefined,
     }
@@ -156,11 +152,11 @@ function startOf(
   source: Source,
   { lead }: Span,
   settings: StretchSettings,
-  ...how: [seconds: readonly number[], parted?: (source: Source) => Bands]
+  framesOf: FramesOf,
 ): Ringing | undefined {
   if (!lead) return undefined
   return leftBy(source, lead, settings, () => {
-    const voice = vocoded(source, lead, settings, ...how)
+    const voice = vocoded(source, lead, settings, framesOf)
     const block = source.channels.map(() => new Float32Array(AT_ONCE))
     for (let left = lead.length; left > 0; left -= AT_ONCE) voice.pull(block, 0, Math.min(AT_ONCE, left))
   })

@@ -15,6 +15,8 @@ export interface Turns {
   readonly ends: Int32Array
   /** A complex number of modulus 1 each. */
   readonly by: Float32Array
+  /** By how much the frame of each is bent where its pitch glides, 0 where it does not, and by what it turns further there. */
+  readonly bends: Float32Array
 }
 
 /** What a layer works in; spectra of all channels lie one after the other. */
@@ -42,6 +44,8 @@ export interface Room {
   readonly halves: Halves
   /** Of turned recording; even for so many samples on either side of its middle. */
   readonly flat: { readonly window: Float32Array; reach: number }
+  /** The frame that is added, where some of it is bent. */
+  readonly bent: readonly Float32Array[]
   readonly spectra: readonly (readonly Float32Array[])[]
   /** A frame to go back to, and the one at the span's end. */
   readonly kept: readonly Float32Array[]
@@ -52,7 +56,7 @@ export interface Room {
 }
 
 function makeRoom(size: number, count: number): Room {
-  const { run, floats, ints } = workspace((18 + 6 * count) * size, 22 + 6 * count)
+  const { run, floats, ints } = workspace((20 + 7 * count) * size, 24 + 6 * count)
   const made = (values: Float32Array): Float32Array => {
     const x = floats(values.length)
     x.set(values)
@@ -80,7 +84,8 @@ function makeRoom(size: number, count: number): Room {
     squares: floats(size / OVERLAP),
     ones: made(new Float32Array(size).fill(1)),
     power: floats(size / 2 + 8),
-    turns: { count: 0, peaks: bins(), ends: bins(), by: floats(size) },
+    turns: { count: 0, peaks: bins(), ends: bins(), by: floats(size), bends: floats(size) },
+    bent: together(),
     compared: floats(size),
     halves: { first: together(), second: together(), compared: floats(size) },
     flat: { window: floats(size), reach: -1 },

@@ -11,6 +11,9 @@ import type { Readable, Span } from './types'
 /** Share of the window's weight below which what is missing is not made up for: there a head or tail sounds. */
 const LEAST_WEIGHT = 0.4
 
+/** Read faster or slower by less than this, what glides needs no bending: it would be heard by less than 0.01 dB. */
+const LEAST_FASTER = 0.01
+
 /** First bin that may be a tone's; the one before is the side of a constant offset. */
 const FIRST = 2
 /** Middles of frames less than this apart are the same, samples. */
@@ -48,8 +51,8 @@ export interface Layer {
   goBack(): void
   /** Goes on as after the frame that was met, which nobody hears. */
   pass(): void
-  /** Takes the frame around a recording place, and finds by how much its partials turn to go on. */
-  analyse(place: number): void
+  /** Takes the frame around a recording place, and finds by how much its partials turn to go on. @param pace samples of the recording an output sample there */
+  analyse(place: number, pace: number): void
   /** After `sort` of that place: frequencies of its parts' tones, Hz; 0 of what is beside a constant offset. */
   frequencies(place: number): Float32Array
   /** Turns the frame that was taken further: every partial as the part of the spectrum is that its peak lies in. */
@@ -93,6 +96,8 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
   let [endedBeside, keptBeside] = [0, 0]
   /** Hops from now on that have a masked frame in them. */
   let partial = 0
+  /** Partials of the frame that was taken whose pitch glides. */
+  let gliding = 0
 
   const read = (c: number, from: number): void => source.read(c, from, from + size, frame.fill(0), 0)
   /** How far the middle of what is left of a frame lies beside the frame's, samples: of each of the three. */
@@ -131,6 +136,40 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
     const { ends, by } = turns
     run.turnBins(now[0]!.byteOffset, count, size / 2, ends.byteOffset, by.byteOffset, turns.count)
   }
+
+  /** Finds partials whose pitch glides, and their turns anew. @param pace samples of the recording an output sample */
+  const findGlides = (pace: number): number => {
+    const { bends, by } = turns
+    const found = run.findGlides(
+      now[0]!.byteOffset,
+      back[0]!.byteOffset,
+      previous[0]!.byteOffset,
+      count,
+      size / 2,
+      power.byteOffset,
+      turns.peaks.byteOffset,
+      turns.by.byteOffset,
+      turns.count,
+      pace,
+      bends.byteOffset,
+    )
+    for (let p = 0; found && p < turns.count; p++)
+      if (bends[2 * p] !== 0) rotate(by, p, Math.cos(bends[2 * p + 1]!), Math.sin(bends[2 * p + 1]!))
+    return found
+  }
+
+  /** Turns the frame that was taken as what sounds goes on, with what glides bent as the map has it. */
+  const bend = (): void =>
+    run.bendBins(
+      now[0]!.byteOffset,
+      room.bent[0]!.byteOffset,
+      count,
+      size / 2,
+      turns.ends.byteOffset,
+      turns.by.byteOffset,
+      turns.bends.byteOffset,
+      turns.count,
+    )
 
   /** Adds frames to the sums. */
   const sound = (spectra: readonly Float32Array[]): void =>
@@ -326,11 +365,13 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
         if (k < ends.length && by[2 * k] !== 1) rotate(turns.by, p, by[2 * k]!, by[2 * k + 1]!)
       }
     },
-    analyse(place) {
+    analyse(place, pace) {
       const masked = take(place, now)
       if (masked) partial = OVERLAP
       run.addProduct(squared.byteOffset, (masked ? mask : ones).byteOffset, weight.byteOffset, size)
       findTurns(place, hop)
+      // What is left of a masked frame says little of how its pitch glides.
+      gliding = masked || beside.get(back) !== 0 || Math.abs(pace - 1) < LEAST_FASTER ? 0 : findGlides(pace)
       // A constant offset has no partner of negative frequency.
       const still = now.reduce((sum, x) => sum + 0.5 * x[0]! * x[0]!, 0)
       const total = run.dot(power.byteOffset, ones.byteOffset, size / 2) + still
@@ -338,8 +379,9 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
       keeper.expect(masked || place < size / 2 ? NaN : (2 * total) / size)
     },
     add() {
+      if (gliding) bend()
       goOn()
-      sound(now)
+      sound(gliding ? room.bent : now)
       ;[now, previous] = [previous, now]
       finishHop()
     },

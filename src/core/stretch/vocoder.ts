@@ -102,6 +102,7 @@ export function vocoder(
   const levels = bands.map((b) =>
     bodyGain(b.source, span, l.head, { at: caughtUp, place: placeAt(caughtUp), reach: b.size / 2 }),
   )
+  const paceAt = (at: number, hop: number): number => (placeAt(at + hop / 2) - placeAt(at - hop / 2)) / hop
   // Frames up to the head's end are the recording itself; their centres lie on hops around it.
   const leadFrames = Math.ceil((l.head + size / 2) / hop)
   let center = l.head - leadFrames * hop
@@ -187,7 +188,7 @@ export function vocoder(
       ending = met(goesOn)
     }
     if (at > l.head) {
-      for (const layer of some) layer.analyse(placeAt(at))
+      for (const layer of some) layer.analyse(placeAt(at), paceAt(at, layer.hop))
       agree(some)
     }
     for (const layer of some) {

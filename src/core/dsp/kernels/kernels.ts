@@ -54,6 +54,29 @@ export interface Kernels {
     turns: number,
   ): number
   turnBins(now: number, channels: number, half: number, ends: number, turns: number, count: number): void
+  findGlides(
+    now: number,
+    back: number,
+    previous: number,
+    channels: number,
+    half: number,
+    power: number,
+    peaks: number,
+    turns: number,
+    count: number,
+    faster: number,
+    bends: number,
+  ): number
+  bendBins(
+    now: number,
+    out: number,
+    channels: number,
+    half: number,
+    ends: number,
+    turns: number,
+    bends: number,
+    count: number,
+  ): void
   compareParts(
     a: number,
     b: number,

@@ -48,7 +48,7 @@ function valley(power: usize, from: i32, to: i32): i32 {
 }
 
 /** Multiplies complex bins [start, end) by re + i im. */
-function rotate(x: usize, start: i32, end: i32, re: f32, im: f32): void {
+export function rotate(x: usize, start: i32, end: i32, re: f32, im: f32): void {
   const real = f32x4.splat(re)
   const turned = f32x4(-im, im, -im, im)
   let k = start

@@ -1,0 +1,126 @@
+// Spans in which pitches waver or glide so fast that long frames blur them: a singer's vibrato, higher up.
+import { realFft } from '../dsp/fft'
+import { workspace, type Kernels } from '../dsp/kernels/kernels'
+import { copyRange } from '../dsp/signal'
+import { hann } from '../dsp/windows'
+import { latest } from '../latest'
+import { OVERLAP } from './layer-room'
+import { poolOf } from './pool'
+import { remembered } from './remembered'
+import type { Source, Span } from './types'
+
+/** Frames are looked at this far apart, seconds: no half period of a vibrato of 4 to 7 Hz, which would have them all at its turns. */
+const APART = 0.13
+/** A pitch that changes by so many bins within a long frame is blurred. */
+const BLURRED = 10
+/** Where this share of a band's power is blurred, it wavers: of noise a third of that seems to. */
+const SHARE = 0.15
+/** Above this what is blurred is soft, Hz. */
+const HIGHEST = 8000
+/** What `findGlides` bends a part by for every bin, where the recording is read twice as fast. */
+const TWICE = 2
+const BENT_PER_BIN = 1.1 / (2 * Math.PI)
+
+interface Room {
+  readonly run: Kernels
+  readonly frame: Float32Array
+  readonly window: Float32Array
+  /** Spectra of all channels, one after the other: of a frame, and of the one a hop before it. */
+  readonly spectra: readonly [readonly Float32Array[], readonly Float32Array[]]
+  readonly power: Float32Array
+  readonly peaks: Int32Array
+  readonly ends: Int32Array
+  readonly turns: Float32Array
+  readonly bends: Float32Array
+}
+
+function makeRoom(size: number, count: number): Room {
+  const { run, floats, ints } = workspace((6 + 2 * count) * size, 12)
+  const together = (): Float32Array[] => {
+    const all = floats(size * count)
+    return Array.from({ length: count }, (_, c) => all.subarray(c * size, (c + 1) * size))
+  }
+  const bins = (): Int32Array => ints(new Int32Array(size / 2))
+  const window = floats(size)
+  window.set(hann(size))
+  return {
+    run,
+    frame: floats(size),
+    window,
+    spectra: [together(), together()],
+    power: floats(size / 2 + 8),
+    peaks: bins(),
+    ends: bins(),
+    turns: floats(size),
+    bends: floats(size),
+  }
+}
+const rooms = poolOf<Room>()
+
+/** Spans that are looked at again, as those after them begin with what rings on out of them. */
+const KEPT = 32
+const known = remembered(() => latest<string, readonly boolean[]>(KEPT))
+
+/**
+ * Tells bands of a span that waver too fast for long frames.
+ *
+ * @param size of the long frames, samples, a power of two; what wavers is told by frames of half that length
+ * @param edges of the bands, Hz, rising; the last band ends at 8 kHz
+ * @returns one for each edge
+ */
+export const wavers = (
+  source: Source,
+  span: Span,
+  size: number,
+  edges: readonly number[],
+): readonly boolean[] =>
+  known(source).of(`${span.from} ${span.to} ${size} ${edges.join()}`, () =>
+    look(source, span, size / 2, edges),
+  )
+
+function look(
+  { channels, sampleRate }: Source,
+  { from, to }: Span,
+  size: number,
+  edges: readonly number[],
+): boolean[] {
+  const count = channels.length
+  const key = `${size} ${count}`
+  const room = rooms.take(key, () => makeRoom(size, count))
+  const { run, frame, window, spectra, power, peaks, bends } = room
+  const [now, back] = spectra
+  const fft = realFft(size)
+  const half = size / 2
+  const take = (at: number, into: readonly Float32Array[]): void =>
+    channels.forEach((x, c) => {
+      copyRange(x, at, at + size, frame.fill(0))
+      run.multiply(frame.byteOffset, window.byteOffset, frame.byteOffset, size)
+      fft.forward(frame, into[c]!)
+    })
+  const [all, blurred] = [edges.map(() => 1e-12), edges.map(() => 0)]
+  const least = (BLURRED / 4) * BENT_PER_BIN
+  const hop = size / OVERLAP
+  const step = Math.round(APART * sampleRate)
+  for (let at = from + hop; at + size <= to; at += step) {
+    take(at, now)
+    take(at - hop, back)
+    const [a, b, p, t] = [now[0]!, back[0]!, peaks, room.turns].map((x) => x.byteOffset) as [
+      number,
+      number,
+      number,
+      number,
+    ]
+    const found = run.findTurns(a, b, b, count, half, power.byteOffset, p, room.ends.byteOffset, t)
+    run.findGlides(a, b, b, count, half, power.byteOffset, p, t, found, TWICE, bends.byteOffset)
+    for (let k = 0; k < found; k++) {
+      const hz = (peaks[k]! * sampleRate) / size
+      if (hz < edges[0]! || hz >= HIGHEST) continue
+      const band = edges.findLastIndex((edge) => hz >= edge)
+      const loud = power[peaks[k]!]!
+      all[band]! += loud
+      if (Math.abs(bends[2 * k]!) > least) blurred[band]! += loud
+    }
+  }
+  rooms.giveBack(key, room)
+  return all.map((v, band) => blurred[band]! > SHARE * v)
+}
