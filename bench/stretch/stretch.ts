@@ -14,6 +14,7 @@ import { faults } from './faults'
 import { imageChange, stereoPiece } from './image'
 import { attacksOf, spectralDistance, toneOf } from './metrics'
 import { fastLines, programs } from './programs'
+import { recordings } from './recordings'
 import { references, type Stretching } from './references'
 import { canPlaySamples } from '../corpus/sampler'
 import { ours, RATE, RATIO, row, sampledSignals, SIGNALS, type Signal } from './signals'
@@ -304,6 +305,7 @@ export async function benchStretch(): Promise<void> {
     for (const ratio of [0.75, 1.25, 1.5]) await swept(ratio)
     return
   }
+  if (process.env.RECORDINGS) return recordings(process.env.RECORDINGS)
   if (process.env.ONLY === 'faults') {
     faults()
     return

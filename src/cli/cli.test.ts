@@ -1,13 +1,13 @@
 // The command line as its user meets it: real processes, real files.
 import { execFileSync, spawnSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { createRequire } from 'node:module'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { build } from 'vite'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { onsetScore } from '../../tests/support/measure'
 import { loops } from '../../demo/loops'
+import { flacOf } from '../../tests/support/flac'
 import { struck, type Played } from '../../tests/support/signals'
 import { readWav } from '../core/audio/wav-read'
 import { writeWav } from '../core/audio/wav-write'
@@ -61,20 +61,36 @@ describe('analyze', () => {
     expect(json('a.json')).toEqual(found)
   })
 
-  it('reads FLAC as WAV', async () => {
-    const flac = createRequire(import.meta.url)('libflacjs/dist/libflac.js')
-    if (!flac.isReady()) await new Promise<void>((done) => flac.on('ready', done))
-    const id = flac.create_libflac_encoder(RATE, 1, 16, 5, 0, false, 0)
-    const parts: Uint8Array[] = []
-    flac.init_encoder_stream(id, (b: Uint8Array) => void parts.push(Uint8Array.from(b)))
-    const pcm = Int32Array.from(played.channels[0]!, (x) => Math.round(32767 * x))
-    flac.FLAC__stream_encoder_process_interleaved(id, pcm, pcm.length)
-    flac.FLAC__stream_encoder_finish(id)
-    writeFileSync(file('in.flac'), Buffer.concat(parts))
-    expect(unwarp('stretch', file('in.flac'), file('flac.wav'), '--bits', '32f').status).toBe(0)
-    const back = wav('flac.wav').audio.channels[0]!
-    expect(back.length).toBe(pcm.length)
-    expect(back.every((x, i) => x === pcm[i]! / 32768)).toBe(true)
+  it.each([8, 16, 24])('reads FLAC of %i bits as WAV', async (bits) => {
+    const full = 2 ** (bits - 1)
+    // Both ends of the range, and what lies around zero.
+    const edges = [-full, full - 1, -1, 0, 1, 0, 0, -1, -1]
+    const pcm = Int32Array.from([...played.channels[0]!.map((x) => Math.round((full - 1) * x)), ...edges])
+    for (const channels of [1, 3]) {
+      const samples = Int32Array.from({ length: channels * pcm.length }, (_, i) =>
+        i % channels ? pcm[pcm.length - 1 - Math.floor(i / channels)]! : pcm[i / channels]!,
+      )
+      writeFileSync(file('in.flac'), await flacOf(samples, RATE, channels, bits))
+      const run = unwarp('stretch', file('in.flac'), file('flac.wav'), '--bits', '32f', '--engine', 'tape')
+      expect(run.status, run.stderr).toBe(0)
+      const back = wav('flac.wav').audio.channels
+      expect(back.length).toBe(channels)
+      back.forEach((x, c) => {
+        expect(x.length).toBe(pcm.length)
+        expect(x.every((v, i) => v === samples[i * channels + c]! / full)).toBe(true)
+      })
+    }
+  })
+
+  it('says of FLAC what it cannot read', async () => {
+    writeFileSync(file('deep.flac'), await flacOf(new Int32Array(5000).fill(1000), RATE, 1, 20))
+    const deep = unwarp('analyze', file('deep.flac'))
+    expect(deep.status).toBe(2)
+    expect(deep.stderr).toMatch(/^“.*deep\.flac”: The FLAC file has 20-bit samples.* 16- or 24-bit\.\n$/)
+    writeFileSync(file('cut.flac'), readFileSync(file('in.flac')).subarray(0, 3000))
+    const cut = unwarp('analyze', file('cut.flac'))
+    expect(cut.status).toBe(2)
+    expect(cut.stderr).toMatch(/damaged or holds no samples/)
   })
 })
 

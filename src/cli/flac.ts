@@ -20,6 +20,9 @@ interface Flac {
   FLAC__stream_decoder_delete(id: number): void
 }
 
+/** Bytes that the decoder gives for a sample of so many bits; it gives others in ways that cannot be told apart. */
+const BYTES: Readonly<Record<number, 2 | 4>> = { 8: 2, 16: 2, 24: 4 }
+
 async function loadFlac(): Promise<Flac> {
   const flac = createRequire(import.meta.url)('libflacjs/dist/libflac.js') as Flac
   if (!flac.isReady()) await new Promise<void>((done) => flac.on('ready', done))
@@ -63,15 +66,13 @@ export async function readFlac(bytes: Uint8Array): Promise<DecodedFile> {
   if (!info || blocks.length === 0 || failed)
     throw new InputError('The FLAC file is damaged or holds no samples; export it again or choose a WAV.')
   const { sampleRate, bitsPerSample } = info
-  const bytesPerSample = bitsPerSample > 16 ? (bitsPerSample > 24 ? 4 : 3) : bitsPerSample > 8 ? 2 : 1
+  const bytesPerSample = BYTES[bitsPerSample]
+  if (!bytesPerSample)
+    throw new InputError(
+      `The FLAC file has ${bitsPerSample}-bit samples, which cannot be read; export it as 16- or 24-bit.`,
+    )
   const read = (v: DataView, p: number): number =>
-    bytesPerSample === 1
-      ? v.getInt8(p)
-      : bytesPerSample === 2
-        ? v.getInt16(p, true)
-        : bytesPerSample === 3
-          ? (v.getInt8(p + 2) << 16) | v.getUint16(p, true)
-          : v.getInt32(p, true)
+    bytesPerSample === 2 ? v.getInt16(p, true) : v.getInt32(p, true)
   const scale = 2 ** -(bitsPerSample - 1)
   const length = blocks.reduce((n, b) => n + b[0]!.length / bytesPerSample, 0)
   const channels = Array.from({ length: info.channels }, (_, c) => {

@@ -1,6 +1,6 @@
 // Files for the browser tests, made in memory.
-import { createRequire } from 'node:module'
 import { writeWav } from '../../src/core/audio/wav-write'
+import { flacOf } from '../support/flac'
 import { struck, strokes } from '../support/signals'
 import { shower } from '../support/textures'
 
@@ -48,17 +48,9 @@ export function flamFile(name: string): TestFile {
 
 /** A take as FLAC, 16-bit, through libFLAC. */
 export async function flacFile(name: string, seed: number, seconds: number, rate: number): Promise<TestFile> {
-  const flac = createRequire(import.meta.url)('libflacjs/dist/libflac.js')
-  if (!flac.isReady()) await new Promise<void>((done) => flac.on('ready', done))
   const x = struck(seed, seconds, rate, 1).channels[0]!
   const pcm = Int32Array.from(x, (v) => Math.round(32767 * v))
-  const id = flac.create_libflac_encoder(rate, 1, 16, 5, 0, false, 0)
-  const parts: Uint8Array[] = []
-  flac.init_encoder_stream(id, (b: Uint8Array) => void parts.push(Uint8Array.from(b)))
-  flac.FLAC__stream_encoder_process_interleaved(id, pcm, pcm.length)
-  flac.FLAC__stream_encoder_finish(id)
-  flac.FLAC__stream_encoder_delete(id)
-  return { name, mimeType: 'audio/flac', buffer: Buffer.concat(parts) }
+  return { name, mimeType: 'audio/flac', buffer: await flacOf(pcm, rate, 1, 16) }
 }
 
 const good = (): Buffer => takeFile('good.wav', 9, 0.2, 44100).buffer

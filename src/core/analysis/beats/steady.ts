@@ -143,6 +143,8 @@ const CUT_MOST = 0.012
 /** Where no tempo is plain: within this share of a beat, if a grid as long as the file explains what is played. */
 const CUT_BEAT = 0.08
 const EXPLAINED = 0.85
+/** With notes on too few beats for a tempo of their own, a bar or two, the length says more: it must explain this much. */
+const EXPLAINED_FEW = 0.75
 /** Strength of the notes that tell. */
 const TELLS = 0.3
 
@@ -195,5 +197,5 @@ export function steadyLine(
       : steady
   if (away > CUT_BEAT * period || count % beatsPerBar) return null
   const loop = loopLine(r, count)
-  return explainedBy(r, loop) >= EXPLAINED ? loop : null
+  return explainedBy(r, loop) >= (fit ? EXPLAINED : EXPLAINED_FEW) ? loop : null
 }
