@@ -5,7 +5,7 @@ const MEMORIES = [0.85, 0.5] as const
 /** What is off by less, as a factor, is left: tones are exact, and nothing may waver with them. */
 const SLACK = 0.01
 /** Most that is made up for, as a factor. */
-const MOST = 0.12
+const MOST = 0.2
 
 export interface Keeper {
   /**
