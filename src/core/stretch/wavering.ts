@@ -11,8 +11,10 @@ import type { Source, Span } from './types'
 
 /** Frames are looked at this far apart, seconds: no half period of a vibrato of 4 to 7 Hz, which would have them all at its turns. */
 const APART = 0.13
+/** A short span is looked at once more than this, where its length allows. */
+const LEAST_LOOKS = 3
 /** A pitch that changes by so many bins within a long frame is blurred. */
-const BLURRED = 10
+const BLURRED = 8
 /** Where this share of a band's power is blurred, it wavers: of noise a third of that seems to. */
 const SHARE = 0.15
 /** Above this what is blurred is soft, Hz. */
@@ -100,7 +102,7 @@ function look(
   const [all, blurred] = [edges.map(() => 1e-12), edges.map(() => 0)]
   const least = (BLURRED / 4) * BENT_PER_BIN
   const hop = size / OVERLAP
-  const step = Math.round(APART * sampleRate)
+  const step = Math.max(hop, Math.round(Math.min(APART * sampleRate, (to - from - hop - size) / LEAST_LOOKS)))
   for (let at = from + hop; at + size <= to; at += step) {
     take(at, now)
     take(at - hop, back)
