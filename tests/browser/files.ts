@@ -46,11 +46,17 @@ export function flamFile(name: string): TestFile {
   return audio(name, writeWav({ sampleRate: 44100, channels: [strokes(5, 44100, ...hits)] }, '24'))
 }
 
-/** A take as FLAC, 16-bit, through libFLAC. */
-export async function flacFile(name: string, seed: number, seconds: number, rate: number): Promise<TestFile> {
+/** A take as FLAC, through libFLAC. */
+export async function flacFile(
+  name: string,
+  seed: number,
+  seconds: number,
+  rate: number,
+  bits: number,
+): Promise<TestFile> {
   const x = struck(seed, seconds, rate, 1).channels[0]!
-  const pcm = Int32Array.from(x, (v) => Math.round(32767 * v))
-  return { name, mimeType: 'audio/flac', buffer: await flacOf(pcm, rate, 1, 16) }
+  const pcm = Int32Array.from(x, (v) => Math.round((2 ** (bits - 1) - 1) * v))
+  return { name, mimeType: 'audio/flac', buffer: await flacOf(pcm, rate, 1, bits) }
 }
 
 const good = (): Buffer => takeFile('good.wav', 9, 0.2, 44100).buffer
