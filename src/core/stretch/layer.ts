@@ -13,6 +13,8 @@ const LEAST_WEIGHT = 0.4
 
 /** Read faster or slower by less than this, what glides needs no bending: it would be heard by less than 0.01 dB. */
 const LEAST_FASTER = 0.01
+/** Faster than this, too little of a vibrato lies between two frames to tell how it goes on. */
+const MOST_PACE = 3
 
 /** First bin that may be a tone's; the one before is the side of a constant offset. */
 const FIRST = 2
@@ -371,7 +373,8 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
       run.addProduct(squared.byteOffset, (masked ? mask : ones).byteOffset, weight.byteOffset, size)
       findTurns(place, hop)
       // What is left of a masked frame says little of how its pitch glides.
-      gliding = masked || beside.get(back) !== 0 || Math.abs(pace - 1) < LEAST_FASTER ? 0 : findGlides(pace)
+      const untold = masked || beside.get(back) !== 0 || Math.abs(pace - 1) < LEAST_FASTER || pace > MOST_PACE
+      gliding = untold ? 0 : findGlides(pace)
       // A constant offset has no partner of negative frequency.
       const still = now.reduce((sum, x) => sum + 0.5 * x[0]! * x[0]!, 0)
       const total = run.dot(power.byteOffset, ones.byteOffset, size / 2) + still

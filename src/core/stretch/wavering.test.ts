@@ -82,6 +82,12 @@ describe.each(['chords', 'mix'] as const)('a tone with %s', (method: MethodName)
     }
   })
 
+  it.each([0.5, 2, 3])('that wavers keeps its level at %f times its length', (ratio) => {
+    const l = levels(toneWith(vibrato(2000, 50), 2 * SECONDS, RATE), ratio)
+    expect(l.softest).toBeGreaterThan(-0.4)
+    expect(l.loudest).toBeLessThan(0.1)
+  })
+
   it.each([500, 1000, 2000, -500])('that glides by %d Hz a second keeps its level', (slope) => {
     for (const ratio of [0.75, 1.25, 1.5]) {
       const l = levels(toneWith(rising(slope > 0 ? 600 : 2500, slope), SECONDS, RATE), ratio)

@@ -161,7 +161,7 @@ export function findGlides(
     }
     const norm = Mathf.sqrt(re * re + im * im)
     if (norm === 0) continue
-    const sign: f32 = whole & 1 ? -1 : 1
+    const sign: f32 = (was - last) & 1 ? -1 : 1
     const turn = turns + ((<usize>p) << 3)
     store<f32>(turn, (sign * re) / norm)
     store<f32>(turn, (sign * im) / norm, 4)
