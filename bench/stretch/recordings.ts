@@ -44,7 +44,7 @@ export async function recordings(folder: string): Promise<void> {
     'level dB',
   ])
   const others = Object.values(await references())
-  const nearer = [0, 0, 0]
+  const nearer = new Map<string, [count: number, distance: number, convergence: number]>()
   for (const { name, channels, sampleRate } of await recordingsIn(folder)) {
     const found = measure(channels, sampleRate)
     const method = materialOf(channels, sampleRate, found).suggested
@@ -58,9 +58,12 @@ export async function recordings(folder: string): Promise<void> {
       const best = others.map(of)
       const distance = Math.min(...best.map((d) => d.distance))
       const convergence = Math.min(...best.map((d) => d.convergence))
-      nearer[0]!++
-      if (own.distance < distance) nearer[1]!++
-      if (own.convergence < convergence) nearer[2]!++
+      const so = nearer.get(method) ?? [0, 0, 0]
+      nearer.set(method, [
+        so[0] + 1,
+        so[1] + Number(own.distance < distance),
+        so[2] + Number(own.convergence < convergence),
+      ])
       const a = attacksOf(
         channels[0]!,
         own.y,
@@ -81,6 +84,7 @@ export async function recordings(folder: string): Promise<void> {
       ])
     }
   }
-  const [count, distance, convergence] = nearer
-  process.stdout.write(`Nearer than the best: ${distance} and ${convergence} of ${count}\n`)
+  process.stdout.write('Nearer than the best, in distance and in convergence\n')
+  for (const [method, [count, distance, convergence]] of nearer)
+    process.stdout.write(`${method}: ${distance} and ${convergence} of ${count}\n`)
 }

@@ -15,8 +15,8 @@ export interface Turns {
   readonly ends: Int32Array
   /** A complex number of modulus 1 each. */
   readonly by: Float32Array
-  /** By how much the frame of each is bent where its pitch glides, 0 where it does not, and by what it turns further there. */
-  readonly bends: Float32Array
+  /** How far each glides in a frame, bins, 0 where it does not, and by what it turns further there. */
+  readonly glides: Float32Array
 }
 
 /** What a layer works in; spectra of all channels lie one after the other. */
@@ -84,7 +84,7 @@ function makeRoom(size: number, count: number): Room {
     squares: floats(size / OVERLAP),
     ones: made(new Float32Array(size).fill(1)),
     power: floats(size / 2 + 8),
-    turns: { count: 0, peaks: bins(), ends: bins(), by: floats(size), bends: floats(size) },
+    turns: { count: 0, peaks: bins(), ends: bins(), by: floats(size), glides: floats(size) },
     bent: together(),
     compared: floats(size),
     halves: { first: together(), second: together(), compared: floats(size) },

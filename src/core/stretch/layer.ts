@@ -100,6 +100,8 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
   let partial = 0
   /** Partials of the frame that was taken whose pitch glides. */
   let gliding = 0
+  /** How fast the recording is read there. */
+  let paceNow = 1
 
   const read = (c: number, from: number): void => source.read(c, from, from + size, frame.fill(0), 0)
   /** How far the middle of what is left of a frame lies beside the frame's, samples: of each of the three. */
@@ -141,7 +143,7 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
 
   /** Finds partials whose pitch glides, and their turns anew. @param pace samples of the recording an output sample */
   const findGlides = (pace: number): number => {
-    const { bends, by } = turns
+    const { glides, by } = turns
     const found = run.findGlides(
       now[0]!.byteOffset,
       back[0]!.byteOffset,
@@ -153,15 +155,15 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
       turns.by.byteOffset,
       turns.count,
       pace,
-      bends.byteOffset,
+      glides.byteOffset,
     )
     for (let p = 0; found && p < turns.count; p++)
-      if (bends[2 * p] !== 0) rotate(by, p, Math.cos(bends[2 * p + 1]!), Math.sin(bends[2 * p + 1]!))
+      if (glides[2 * p] !== 0) rotate(by, p, Math.cos(glides[2 * p + 1]!), Math.sin(glides[2 * p + 1]!))
     return found
   }
 
   /** Turns the frame that was taken as what sounds goes on, with what glides bent as the map has it. */
-  const bend = (): void =>
+  const bend = (pace: number): void =>
     run.bendBins(
       now[0]!.byteOffset,
       room.bent[0]!.byteOffset,
@@ -169,8 +171,9 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
       size / 2,
       turns.ends.byteOffset,
       turns.by.byteOffset,
-      turns.bends.byteOffset,
+      turns.glides.byteOffset,
       turns.count,
+      pace,
     )
 
   /** Adds frames to the sums. */
@@ -375,6 +378,7 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
       // What is left of a masked frame says little of how its pitch glides.
       const untold = masked || beside.get(back) !== 0 || Math.abs(pace - 1) < LEAST_FASTER || pace > MOST_PACE
       gliding = untold ? 0 : findGlides(pace)
+      paceNow = pace
       // A constant offset has no partner of negative frequency.
       const still = now.reduce((sum, x) => sum + 0.5 * x[0]! * x[0]!, 0)
       const total = run.dot(power.byteOffset, ones.byteOffset, size / 2) + still
@@ -382,7 +386,7 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
       keeper.expect(masked || place < size / 2 ? NaN : (2 * total) / size)
     },
     add() {
-      if (gliding) bend()
+      if (gliding) bend(paceNow)
       goOn()
       sound(gliding ? room.bent : now)
       ;[now, previous] = [previous, now]

@@ -19,9 +19,6 @@ const BLURRED = 8
 const SHARE = 0.15
 /** Above this what is blurred is soft, Hz. */
 const HIGHEST = 8000
-/** What `findGlides` bends a part by for every bin, where the recording is read twice as fast. */
-const TWICE = 2
-const BENT_PER_BIN = 1.1 / (2 * Math.PI)
 
 interface Room {
   readonly run: Kernels
@@ -33,7 +30,7 @@ interface Room {
   readonly peaks: Int32Array
   readonly ends: Int32Array
   readonly turns: Float32Array
-  readonly bends: Float32Array
+  readonly glides: Float32Array
 }
 
 function makeRoom(size: number, count: number): Room {
@@ -54,7 +51,7 @@ function makeRoom(size: number, count: number): Room {
     peaks: bins(),
     ends: bins(),
     turns: floats(size),
-    bends: floats(size),
+    glides: floats(size),
   }
 }
 const rooms = poolOf<Room>()
@@ -89,7 +86,7 @@ function look(
   const count = channels.length
   const key = `${size} ${count}`
   const room = rooms.take(key, () => makeRoom(size, count))
-  const { run, frame, window, spectra, power, peaks, bends } = room
+  const { run, frame, window, spectra, power, peaks, glides } = room
   const [now, back] = spectra
   const fft = realFft(size)
   const half = size / 2
@@ -100,7 +97,8 @@ function look(
       fft.forward(frame, into[c]!)
     })
   const [all, blurred] = [edges.map(() => 1e-12), edges.map(() => 0)]
-  const least = (BLURRED / 4) * BENT_PER_BIN
+  // In frames half as long it changes half as far, by bins twice as wide.
+  const least = BLURRED / 4
   const hop = size / OVERLAP
   const step = Math.max(hop, Math.round(Math.min(APART * sampleRate, (to - from - hop - size) / LEAST_LOOKS)))
   for (let at = from + hop; at + size <= to; at += step) {
@@ -113,14 +111,14 @@ function look(
       number,
     ]
     const found = run.findTurns(a, b, b, count, half, power.byteOffset, p, room.ends.byteOffset, t)
-    run.findGlides(a, b, b, count, half, power.byteOffset, p, t, found, TWICE, bends.byteOffset)
+    run.findGlides(a, b, b, count, half, power.byteOffset, p, t, found, 1, glides.byteOffset)
     for (let k = 0; k < found; k++) {
       const hz = (peaks[k]! * sampleRate) / size
       if (hz < edges[0]! || hz >= HIGHEST) continue
       const band = edges.findLastIndex((edge) => hz >= edge)
       const loud = power[peaks[k]!]!
       all[band]! += loud
-      if (Math.abs(bends[2 * k]!) > least) blurred[band]! += loud
+      if (Math.abs(glides[2 * k]!) > least) blurred[band]! += loud
     }
   }
   rooms.giveBack(key, room)

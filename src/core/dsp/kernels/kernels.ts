@@ -65,7 +65,7 @@ export interface Kernels {
     turns: number,
     count: number,
     faster: number,
-    bends: number,
+    glides: number,
   ): number
   bendBins(
     now: number,
@@ -74,8 +74,9 @@ export interface Kernels {
     half: number,
     ends: number,
     turns: number,
-    bends: number,
+    glides: number,
     count: number,
+    faster: number,
   ): void
   compareParts(
     a: number,

@@ -95,7 +95,7 @@ function slopeAt(x: usize, all: usize, stride: usize, bin: i32): f32 {
 }
 
 /**
- * Finds partials whose pitch glides, corrects their turns, and tells how their frames are to be bent.
+ * Finds partials whose pitch glides, corrects their turns, and tells how far they glide.
  *
  * Where the recording is read `faster` than it is heard, a pitch rises that much faster too. The phase of the last output
  * frame and of the recording a hop back are then those of other pitches than now, and on the way between the frames'
@@ -104,7 +104,7 @@ function slopeAt(x: usize, all: usize, stride: usize, bin: i32): f32 {
  * @param now, back, previous packed spectra of all channels as `findTurns` takes them, of Hann windows of four hops
  * @param power, peaks, turns, count as it finds them; the turns of gliding partials are changed
  * @param faster samples of the recording a sample of the output
- * @param bends filled with two numbers for each partial: by how much `bendBins` is to bend it, 0 where nothing glides, and the
+ * @param glides filled with two numbers for each partial: bins that it rises by in a frame, 0 where it does not glide, and the
  * angle, radians, by which its turn is still to be turned
  * @returns number of partials that glide
  * Source of a glide's rate from the phases around a peak: M. Abe & J. O. Smith, "AM/FM rate estimation for time-varying
@@ -121,7 +121,7 @@ export function findGlides(
   turns: usize,
   count: i32,
   faster: f32,
-  bends: usize,
+  glides: usize,
 ): i32 {
   const stride = (<usize>half) << 3
   const all = stride * <usize>channels
@@ -132,7 +132,7 @@ export function findGlides(
   const soft = SOFT * loudest
   let found = 0
   for (let p = 0; p < count; p++) {
-    const to = bends + ((<usize>p) << 3)
+    const to = glides + ((<usize>p) << 3)
     store<f32>(to, 0)
     const bin = load<i32>(peaks + ((<usize>p) << 2))
     if (bin <= REACH + 2 || bin >= half - margin || load<f32>(power + ((<usize>bin) << 2)) < soft) continue
@@ -168,8 +168,7 @@ export function findGlides(
     const between = slopeAt(back, all, stride, was) * (farther - <f32>whole)
     const way = (<f32>Math.PI / (HOPS * HOPS)) * mean * (faster - 1)
     store<f32>(to, -between - way, 4)
-    const bend = (SQUARE * swept * (faster - 1)) / <f32>(2 * Math.PI)
-    store<f32>(to, max(-MOST_BENT, min(MOST_BENT, bend)))
+    store<f32>(to, swept)
     found++
   }
   return found
@@ -182,6 +181,7 @@ export function findGlides(
  * Source: the Jacobi-Anger expansion and the power series of Bessel functions, M. Abramowitz & I. Stegun, "Handbook of
  * Mathematical Functions", 9.1.44, 9.1.45 and 9.1.10; terms beyond the third neighbour are below 1 % at the most z.
  *
+ * @param glides as `findGlides` fills it; @param faster as it takes it
  * @param out filled with the turned and bent spectra of `now`, which stay as they are
  */
 export function bendBins(
@@ -191,8 +191,9 @@ export function bendBins(
   half: i32,
   ends: usize,
   turns: usize,
-  bends: usize,
+  glides: usize,
   count: i32,
+  faster: f32,
 ): void {
   const stride = (<usize>half) << 3
   const all = stride * <usize>channels
@@ -203,7 +204,8 @@ export function bendBins(
     const end = load<i32>(ends + at)
     const re = load<f32>(turns + (at << 1))
     const im = load<f32>(turns + (at << 1), 4)
-    const z = load<f32>(bends + (at << 1))
+    const bend = (SQUARE * load<f32>(glides + (at << 1)) * (faster - 1)) / <f32>(2 * Math.PI)
+    const z: f32 = max(-MOST_BENT, min(MOST_BENT, bend))
     if (z === 0) {
       if (re !== 1 || im !== 0)
         for (let c: usize = 0; c < all; c += stride) rotate(out + c, start, end, re, im)
