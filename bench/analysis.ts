@@ -78,14 +78,20 @@ export class Table {
   }
 }
 
+type Meant = 'hits' | 'line' | 'chords' | 'mix'
+
 /** The method that is meant for what plays; undefined where nobody knows what does. */
-function methodFor(p: Piece): 'hits' | 'line' | 'chords' | 'mix' | undefined {
+function methodFor(p: Piece): Meant | undefined {
   if (p.kind === 'drums') return 'hits'
   if (p.kind === 'mix') return p.drums === undefined ? undefined : p.drums ? 'mix' : 'chords'
   if (p.kind === 'chords') return 'chords'
   // Choirs and sections have no notes that anyone could tell.
   return p.kind === 'soft' && !p.notes ? 'chords' : 'line'
 }
+
+/** Plucked strings and bells play lines, but ring on and are seldom harmonic: Chords is right, too. */
+const suits = (p: Piece, method: Meant, suggested: string): boolean =>
+  suggested === method || (method === 'line' && p.kind === 'plucked' && suggested === 'chords')
 
 const near = (a: number, b: number): number => (Math.abs(a / b - 1) <= 0.04 ? 1 : 0)
 
@@ -136,7 +142,7 @@ export function judge(p: Piece, e: Estimate, t: Table): void {
     t.add(`notes ${p.kind}: mean error, cents`, s.cents.reduce((a, b) => a + b, 0) / s.cents.length)
   }
   const method = methodFor(p)
-  if (method && e.suggested) t.add(`method suggested: ${method}`, e.suggested === method ? 1 : 0)
+  if (method && e.suggested) t.add(`method suggested: ${method}`, suits(p, method, e.suggested) ? 1 : 0)
   if (p.key && e.key) t.add(p.notes ? 'key of lines' : 'key of harmony', keyScore(p.key, e.key))
 }
 

@@ -1,6 +1,6 @@
 // What an ear would notice of a stretched recording, against the time-mapped original.
 import { frameReader, magnitudes } from '../../src/core/dsp/stft'
-import { db, median, percentile, rms, secondDifference } from '../../tests/support/measure'
+import { besideTone, db, median, percentile, rms, secondDifference } from '../../tests/support/measure'
 
 /** Samples. */
 export const WINDOWS = [512, 1024, 2048, 4096] as const
@@ -210,22 +210,8 @@ export function toneOf(output: Float32Array, hz: number, rate: number) {
   })
   const drift = num / den / block
   const w = (2 * Math.PI * hz) / rate + drift
-  // Least squares of a sine at that frequency over the whole range.
-  let [cc, ss, cs, xc, xs, xx] = [0, 0, 0, 0, 0, 0]
-  for (let i = from; i < to; i++) {
-    const [c, s] = [Math.cos(w * i), Math.sin(w * i)]
-    cc += c * c
-    ss += s * s
-    cs += c * s
-    xc += output[i]! * c
-    xs += output[i]! * s
-    xx += output[i]! ** 2
-  }
-  const det = cc * ss - cs * cs
-  const [a, b] = [(xc * ss - xs * cs) / det, (xs * cc - xc * cs) / det]
-  const fitted = a * xc + b * xs
   return {
-    residual: 10 * Math.log10(Math.max(1e-12, (xx - fitted) / xx)),
+    residual: Math.max(-120, besideTone(output, (w * rate) / (2 * Math.PI), rate, from, to)),
     ripple: db(percentile(sizes, 1) / Math.max(1e-9, percentile(sizes, 0))),
     cents: 1200 * Math.log2((w * rate) / (2 * Math.PI) / hz),
   }

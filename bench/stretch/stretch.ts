@@ -99,17 +99,17 @@ async function quality(title: string, signals: readonly Signal[]): Promise<void>
 /** What becomes of a steady tone. */
 async function tone(): Promise<void> {
   const others = await references()
-  process.stdout.write('\nA sine of 440 Hz: residual dB, ripple dB, cents\n')
-  const x = sine(440, 4, RATE)
+  process.stdout.write('\nA sine: residual dB, ripple dB, cents\n')
   const tones: [string, Stretching][] = [
     ...(['chords', 'mix', 'line'] as const).map((m): [string, Stretching] => [m, ours(m)]),
     ...Object.entries(others),
   ]
-  for (const [name, stretch] of tones)
-    for (const ratio of [0.75, 1.25]) {
-      const t = toneOf(stretch([x], RATE, ratio)[0]!, 440, RATE)
-      row([name, String(ratio), t.residual.toFixed(1), t.ripple.toFixed(2), t.cents.toFixed(3)])
-    }
+  for (const hz of [440, 1318.5])
+    for (const [name, stretch] of tones)
+      for (const ratio of [0.75, 1.25]) {
+        const t = toneOf(stretch([sine(hz, 4, RATE)], RATE, ratio)[0]!, hz, RATE)
+        row([`${name} ${hz}`, String(ratio), t.residual.toFixed(1), t.ripple.toFixed(2), t.cents.toFixed(3)])
+      }
 }
 
 /** What Tape adds to tones: images of what is slowed down, and what folds back of what is sped up. */

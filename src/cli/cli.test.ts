@@ -194,7 +194,18 @@ describe('conform', () => {
 
 describe('quantize', () => {
   it('moves attacks to the grid and reports every note', () => {
-    const args = ['--bpm', '120', '--downbeat', '0.05', '--grid', '1/16', '--json', file('q.json')]
+    const args = [
+      '--engine',
+      'line',
+      '--bpm',
+      '120',
+      '--downbeat',
+      '0.05',
+      '--grid',
+      '1/16',
+      '--json',
+      file('q.json'),
+    ]
     expect(unwarp('quantize', file('in.wav'), file('q.wav'), ...args).status).toBe(0)
     const report = json('q.json')
     expect(report.notes.length).toBeGreaterThan(5)

@@ -19,6 +19,28 @@ export function rms(x: Float32Array, from = 0, to = x.length): number {
 export const db = (ratio: number): number => 20 * Math.log10(ratio)
 
 /**
+ * Power of what is left of a range when a sine is taken away that fits it best by least squares, against all, dB.
+ *
+ * @param hz its frequency
+ */
+export function besideTone(x: Float32Array, hz: number, rate: number, from: number, to: number): number {
+  const w = (2 * Math.PI * hz) / rate
+  let [cc, ss, cs, xc, xs, xx] = [0, 0, 0, 0, 0, 0]
+  for (let i = from; i < to; i++) {
+    const [c, s, v] = [Math.cos(w * i), Math.sin(w * i), x[i]!]
+    cc += c * c
+    ss += s * s
+    cs += c * s
+    xc += v * c
+    xs += v * s
+    xx += v * v
+  }
+  const det = cc * ss - cs * cs
+  const fitted = (xc * (xc * ss - xs * cs) + xs * (xs * cc - xc * cs)) / det
+  return 10 * Math.log10(Math.max(0, xx - fitted) / xx)
+}
+
+/**
  * Level of an output against its input, dB: over all, where 50 ms of it are farthest, and of the highest peaks.
  *
  * Places 30 dB or more below the loudest 50 ms count little.

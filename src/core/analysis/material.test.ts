@@ -32,6 +32,20 @@ describe('the suggestion', () => {
       ).toBe('mix')
   })
 
+  it.each(['bowed', 'flute', 'reed', 'sung', 'bass'] as const)('is Line for a %s line', (voice) => {
+    for (const seed of [3, 4]) expect(suggested(linePiece(voice, voice, seed)).suggested).toBe('line')
+  })
+
+  it('is Chords for a tune on stiff strings, and says why', () => {
+    for (const seed of [3, 4]) {
+      const { suggested: method, reasons } = suggested(linePiece('keys', 'keys', seed))
+      expect(method).toBe('chords')
+      expect(reasons[2]).toMatch(
+        /^One note sounds at a time, but \d+ % of its partials lie beside the harmonics/,
+      )
+    }
+  })
+
   it('is Hits for hats with nothing low beside them, and with hum', () => {
     const kit = bandPiece('kit', { ...PLAN, groove: 'shaker' }, 5)
     const x = kit.channels[0]!

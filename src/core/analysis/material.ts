@@ -4,6 +4,7 @@ import { nextPowerOfTwo, realFft } from '../dsp/fft'
 import { workspace } from '../dsp/kernels/kernels'
 import { meanMagnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
+import { partialCounter, type Partials } from './inharmonic'
 import { clearBetween, heardFrom, type Clear } from './pitch/single-line'
 import type { Pitch } from './pitch/track'
 import type { Source } from './source'
@@ -41,6 +42,13 @@ const PERCUSSIVE = 0.71
 /** From this on, that share and the share of the time near attacks added up, percussion plays along: it strikes more often. */
 const WITH_PERCUSSION = 0.48
 const SINGLE = 0.7
+/**
+ * From this share of clear partials on that lie beside the harmonics, of so many at least, a single line's wave has no
+ * period that could be repeated; where its pitch is lower than this it is a bass, Hz.
+ */
+const INHARMONIC = 0.12
+const LEAST_PARTIALS = 20
+const BASS = 130
 /** Fewer attacks a second than this, without pitch: a texture, if it is noise to this share at least, which strings and choirs are not. */
 const TEXTURE_DENSITY = 0.4
 const UNEVEN_NOISE = 0.9
@@ -145,8 +153,17 @@ function attackShares(e: Energies, from: number, to: number): Shares {
   return { all, low: mean(e.low, QUIET_LOW) ?? all }
 }
 
-/** The method that figures speak for. @param low share of the energy below LOW that is near attacks */
-function suggest(f: Figures, low: number, t: Texture): Suggestion {
+/** A single line's clear partials, and its middle pitch, Hz. */
+interface Tones extends Partials {
+  readonly middle: number
+}
+
+/**
+ * The method that figures speak for.
+ *
+ * @param low share of the energy below LOW that is near attacks; @param tones asked only of a single line
+ */
+function suggest(f: Figures, low: number, t: Texture, tones: () => Tones): Suggestion {
   const first = `${percent(f.attackShare)} of the energy is in attacks (${percent(low)} below ${LOW} Hz), ${f.density.toFixed(1)} of them a second.`
   const line = `${percent(f.singleLine)} of the sounding time has one clear pitch.`
   const say = (suggested: SuggestedMethod, why: string): Suggestion => ({
@@ -161,7 +178,15 @@ function suggest(f: Figures, low: number, t: Texture): Suggestion {
     )
   if (low > PERCUSSIVE && f.density > 0.2)
     return say('hits', 'The sounds are struck and short, so attacks matter most.')
-  if (f.singleLine > SINGLE) return say('line', 'One note sounds at a time, so its wave shape can be kept.')
+  if (f.singleLine > SINGLE) {
+    const { clear, beside, middle } = tones()
+    if (clear >= LEAST_PARTIALS && beside > INHARMONIC * clear && middle > BASS)
+      return say(
+        'chords',
+        `One note sounds at a time, but ${percent(beside / clear)} of its partials lie beside the harmonics, as those of strings and bells do, so they are kept each by itself.`,
+      )
+    return say('line', 'One note sounds at a time, so its wave shape can be kept.')
+  }
   if (f.density < TEXTURE_DENSITY && f.singleLine < 0.05 && f.attackShare < 0.2 && t.noise > UNEVEN_NOISE)
     return say('grains', 'Neither attacks nor pitch stand out, so density and colour matter most.')
   if (low + ATTACK_SECONDS * f.density > WITH_PERCUSSION)
@@ -195,9 +220,22 @@ export function suggestMethod(
       Math.round(from * e.frames),
       to === windows ? framesOf(source) : Math.round(to * e.frames),
     )
+  const counter = partialCounter(source, pitch)
+  const counts: Partials[] = []
+  const frameAt = (w: number): number => Math.round(edge(w) / pitch.hop)
+  const tones = (from: number, to: number): Tones => {
+    let [clear, beside] = [0, 0]
+    for (let w = from; w < to; w++) {
+      const of = (counts[w] ??= counter(edge(w), edge(w + 1)))
+      clear += of.clear
+      beside += of.beside
+    }
+    const voiced = pitch.f0.slice(frameAt(from), frameAt(to)).filter((hz) => hz > 0)
+    return { clear, beside, middle: voiced.sort()[voiced.length >> 1] ?? 0 }
+  }
   const heard = heardFrom(level)
   const clear = (from: number, to: number): Clear =>
-    clearBetween(pitch, level, heard, Math.round(edge(from) / pitch.hop), Math.round(edge(to) / pitch.hop))
+    clearBetween(pitch, level, heard, frameAt(from), frameAt(to))
   const between = (from: number, to: number): Suggestion => {
     const [a, b] = [edge(from), edge(to)]
     const { all, low } = attackShares(e, from, to)
@@ -206,7 +244,7 @@ export function suggestMethod(
       singleLine: windows === to - from ? singleLine : clear(from, to).share,
       density: attacks.filter((t) => t >= a && t < b).length / Math.max(1e-9, b - a),
     }
-    return suggest(figures, low, texture(from, to))
+    return suggest(figures, low, texture(from, to), () => tones(from, to))
   }
   const methods = Array.from({ length: windows }, (_, w) =>
     clear(w, w + 1).sounding < LEAST_SOUNDING ? undefined : between(w, w + 1).suggested,

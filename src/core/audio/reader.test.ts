@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { db, rms } from '../../../tests/support/measure'
 import { noise, sine } from '../../../tests/support/signals'
 import { openReader } from './reader'
+import { readBetween } from './sinc'
 
 const RATE = 44100
 
@@ -100,6 +101,41 @@ describe('a reader', () => {
       reader.read([seen], 0, start, step, [out])
       const wanted = read([x], start, step, 1000)[0]!
       out.forEach((v, i) => expect(Math.abs(v - wanted[i]!)).toBeLessThan(1e-6))
+    }
+  })
+})
+
+describe('between two samples', () => {
+  /** The tone that would be read, and what is. */
+  const both = (share: number, place: number, length: number) => {
+    const hz = (share * RATE) / 2
+    const out = new Float32Array(length)
+    readBetween(sine(hz, 1, RATE), place, out)
+    const wanted = out.map((_, i) => 0.5 * Math.sin((2 * Math.PI * hz * (place + i)) / RATE))
+    return { out, wanted }
+  }
+
+  it.each([0.1, 0.5, 0.7003])('a tone is where it belongs, %f samples after one', (part) => {
+    for (const share of [0.01, 0.1, 0.3, 0.5, 0.7, 0.9, 0.92, 0.94]) {
+      const { out, wanted } = both(share, 3000 + part, 5000)
+      const error = out.map((v, i) => v - wanted[i]!)
+      expect(db(rms(error) / rms(wanted)), `${share} of the band`).toBeLessThan(-55)
+      expect(Math.abs(db(rms(out) / rms(wanted))), `${share} of the band`).toBeLessThan(0.02)
+    }
+  })
+
+  it('is read the same however much is asked for at a time, and nothing before and after the signal', () => {
+    const x = noise(0.05, RATE, 0.5, 4)
+    const all = new Float32Array(x.length + 400)
+    readBetween(x, -200.3, all)
+    expect(rms(all, 0, 150)).toBe(0)
+    expect(rms(all, all.length - 150, all.length)).toBe(0)
+    for (const size of [1, 7, 1500]) {
+      const parts = new Float32Array(all.length)
+      for (let at = 0; at < all.length; at += size)
+        readBetween(x, -200.3 + at, parts.subarray(at, Math.min(all.length, at + size)))
+      // The place is a sum, whose last digits say otherwise.
+      parts.forEach((v, i) => expect(Math.abs(v - all[i]!)).toBeLessThan(1e-6))
     }
   })
 })

@@ -62,7 +62,7 @@ const riseOf = (count: number): Float64Array =>
   rises.of(count, () => Float64Array.from({ length: count }, (_, i) => raised((i + 0.5) / count)))
 
 /** A fade may be this much above the louder of its two sounds' peaks: 1 dB. */
-const ROOM = 10 ** (1 / 20)
+export const ROOM = 10 ** (1 / 20)
 
 /** The greatest magnitude in either of two stretches of planar signal. */
 function limitOf(

@@ -1,6 +1,8 @@
 // Line: one note at a time. The recording itself, with whole periods repeated or left out where they match best.
+import { readBetween } from '../audio/sinc'
+import { peak } from '../dsp/energy'
 import { copyRange } from '../dsp/signal'
-import { crossfadeTo } from './joins'
+import { crossfadeTo, ROOM } from './joins'
 import { bestLag, lagSearch } from './periods'
 import { isLevel, mirrored } from './mirrored'
 import type { Method, Source, Span, Voice } from './types'
@@ -11,6 +13,8 @@ const LEAST = 0.004
 const MOST = 0.026
 /** A poor match is put off until the sound has drifted this far from its place, seconds. */
 const PATIENCE = 0.014
+/** Matches above this are of a tone, whose period is seldom a whole number of samples: what follows is read between them. */
+const TONAL = 0.9
 /** Matches below this are poor. */
 const GOOD = 0.6
 /** How long a splice that was put off waits, seconds. */
@@ -33,8 +37,8 @@ const END_TONE = 0.02
 /**
  * Renders a span by splices of whole periods.
  *
- * What is heard is the recording, sample for sample, but for short crossfades where it jumps a period back (to last
- * longer) or forth. It jumps as soon as it is half a jump away from where the map puts it, so the sound is never
+ * What is heard is the recording, sample for sample or, after a tone's period of no whole number of samples, read between
+ * them, but for short crossfades where it jumps a period back (to last longer) or forth. It jumps as soon as it is half a jump away from where the map puts it, so the sound is never
  * further than half a jump from its place, or where no wave matches a little further; noise then runs back and forth instead, so that nothing of it is heard again; the wave shape of every period, its formants
  * and its noise stay. The first milliseconds of an attack are left alone, and the next attack is never reached before its place.
  * All channels jump together.
@@ -44,6 +48,8 @@ const END_TONE = 0.02
  * on waveform similarity (WSOLA)", ICASSP 1993 (splices where the wave matches best).
  */
 export const line: Method = (source, span) => atRises(source, span, (part) => lineVoice(source, part))
+
+const loudest = (x: readonly Float32Array[]): number => Math.max(...x.map((c) => peak(c, 0, c.length)))
 
 /** A piece that leads from the recording to itself elsewhere. */
 interface Splice {
@@ -97,17 +103,20 @@ function lineVoice(source: Source, span: Span): Voice {
 
   const planar = (n: number): Float32Array[] => source.channels.map(() => new Float32Array(n))
 
-  /** A crossfade that begins at an output sample to the recording from another place on. */
+  /** A crossfade that begins at an output sample to the recording from another place on, which may lie between samples. */
   const jump = (at: number, fade: number, to: number): Splice => {
     const from = at + shift
+    const between = read(to, fade)
+    const whole = read(Math.round(to), fade)
+    // Between the samples of what was clipped lie higher peaks.
+    const higher = loudest(between) > ROOM * loudest(whole)
     return {
       at,
       length: fade,
-      shift: to - at,
+      shift: (higher ? Math.round(to) : to) - at,
       make() {
-        const out = planar(fade)
-        copy(out, 0, from, fade)
-        crossfadeTo(out, 0, fade, source.channels, to)
+        const out = read(from, fade)
+        crossfadeTo(out, 0, fade, higher ? whole : between, 0)
         return out
       },
     }
@@ -117,7 +126,7 @@ function lineVoice(source: Source, span: Span): Voice {
   const turn = (at: number, away: number): Splice | undefined => {
     const place = at + shift
     const most = Math.round(Math.min(2 * away, MOST_BACK * rate))
-    const back = [most, most >> 1].find((b) => isLevel(source, place, b + turnFade))
+    const back = [most, most >> 1].find((b) => isLevel(source, Math.round(place), b + turnFade))
     if (!back || place - back - turnFade < earliest || place + 2 * turnFade > span.to - end) return undefined
     const length = back + turnFade
     if (at + length + turnFade > bodyEnd) return undefined
@@ -125,7 +134,7 @@ function lineVoice(source: Source, span: Span): Voice {
       at,
       length,
       shift: shift - back + turnFade / 2,
-      make: () => mirrored(source, place, back, turnFade),
+      make: () => mirrored(read(place - length, length + 2 * turnFade), length, back, turnFade),
     }
   }
 
@@ -153,7 +162,7 @@ function lineVoice(source: Source, span: Span): Voice {
         return jump(n, fade, Math.max(to, earliest))
       }
       const back = pressed || away > 0
-      const lag = bestLag(search, source.channels, n + shift, back ? -1 : 1)
+      const lag = bestLag(search, source.channels, Math.round(n + shift), back ? -1 : 1)
       const half = lag.length / 2
       if (far < half && far < patience && !pressed) {
         goOn(until(half - far))
@@ -161,8 +170,10 @@ function lineVoice(source: Source, span: Span): Voice {
       }
       const turned = lag.match < NOISE && away >= patience && !pressed ? turn(n, away) : undefined
       if (turned) return turned
-      const to = n + shift + (back ? -lag.length : lag.length)
-      const longest = (late ? edge : bodyEnd) - n
+      const jumped = lag.length + lag.between
+      const exact = n + shift + (back ? -jumped : jumped)
+      const to = lag.match > TONAL ? exact : Math.round(exact)
+      const longest = Math.floor((late ? edge : bodyEnd) - n)
       const fade = Math.round(Math.min(MOST_FADE * rate, Math.max(leastFade, lag.length), longest))
       const poor = lag.match < GOOD && far < patience && !pressed
       // Neither may what comes before the span's start be heard in it, nor its attack or its end twice.
@@ -177,13 +188,19 @@ function lineVoice(source: Source, span: Span): Voice {
 
   const copy = (out: readonly Float32Array[], at: number, from: number, count: number): void =>
     source.channels.forEach((c, i) => {
-      out[i]!.fill(0, at, at + count)
-      copyRange(c, from, from + count, out[i]!, at)
+      const y = out[i]!.subarray(at, at + count)
+      if (Number.isInteger(from)) copyRange(c, from, from + count, y.fill(0))
+      else readBetween(c, from, y)
     })
+  /** The recording from a place on, which may lie between samples. */
+  const read = (from: number, count: number): Float32Array[] => {
+    const out = planar(count)
+    copy(out, 0, from, count)
+    return out
+  }
 
   const makeEnding = (): Float32Array[] => {
-    const out = planar(end)
-    copy(out, 0, bodyEnd + shift, end)
+    const out = read(bodyEnd + shift, end)
     // What is ahead of its place fades sooner, before it runs into the attack.
     const fade = span.attackAtEnd ? Math.max(LEAST_SPLICE, Math.min(end, span.to - bodyEnd - shift)) : end
     crossfadeTo(out, 0, Math.min(fade, end), source.channels, span.to - end)

@@ -152,8 +152,22 @@ function peakIn(y: Sliding, from: number, to: number, peaks: 1 | -1): number {
   return best
 }
 
-/** Sign of the pulses of a stretch: of whichever of its extremes is greater. */
-export function pulseSign(y: Sliding, from: number, to: number): 1 | -1 {
-  const [most, least] = extremes(y, from, to)
-  return most >= -least ? 1 : -1
+/**
+ * Sign of the pulses of a stretch: that of the wave where its upper part is loudest.
+ *
+ * The folds' closing excites all resonances at once. Of a vowel whose first harmonics are alike the greater extreme may
+ * lie half a period away from there.
+ */
+export function pulseSign({ channels, base }: Sliding, from: number, to: number): 1 | -1 {
+  let sum = 0
+  for (let n = from - base; n < to - base; n++) {
+    let [wave, bend] = [0, 0]
+    for (const c of channels) {
+      const v = c[n] ?? 0
+      wave += v
+      bend += 2 * v - (c[n - 1] ?? 0) - (c[n + 1] ?? 0)
+    }
+    sum += bend * bend * wave * Math.abs(wave)
+  }
+  return sum >= 0 ? 1 : -1
 }

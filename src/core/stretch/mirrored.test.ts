@@ -15,7 +15,7 @@ describe('a mirrored piece', () => {
 
   it('begins and ends as the recording does, and runs back in between', () => {
     const [place, back, fade] = [20000, 1000, 200]
-    const out = mirrored(source, place, back, fade)
+    const out = mirrored(source.channels, place, back, fade)
     source.channels.forEach((x, c) => {
       const y = out[c]!
       expect(y.length).toBe(back + fade)

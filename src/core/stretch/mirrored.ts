@@ -23,16 +23,22 @@ export function isLevel(source: Source, place: number, back: number): boolean {
  *
  * Said again as it was, noise hums at the time between: a mirror image has no such time.
  *
+ * @param channels planar, from back + fade samples before the place to 1.5 fades after it at least
  * @param back how far is run back, samples
  * @param fade length of the crossfade at either turn, samples, even
  * @returns back + fade samples, planar, after which the recording goes on 1.5 fades after the place
  */
-export function mirrored(source: Source, place: number, back: number, fade: number): Float32Array[] {
+export function mirrored(
+  channels: readonly Float32Array[],
+  place: number,
+  back: number,
+  fade: number,
+): Float32Array[] {
   const length = back + fade
-  const reversed = source.channels.map((x) => sliceRange(x, place - length, place).reverse())
+  const reversed = channels.map((x) => sliceRange(x, place - length, place).reverse())
   const out = reversed.map((x) => x.slice())
-  source.channels.forEach((x, c) => out[c]!.set(sliceRange(x, place, place + fade)))
+  channels.forEach((x, c) => out[c]!.set(sliceRange(x, place, place + fade)))
   crossfadeTo(out, 0, fade, reversed, 0)
-  crossfadeTo(out, back, fade, source.channels, place + fade / 2)
+  crossfadeTo(out, back, fade, channels, place + fade / 2)
   return out
 }

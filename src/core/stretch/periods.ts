@@ -8,6 +8,8 @@ export interface Lag {
   /** Samples. */
   readonly length: number
   readonly match: number
+  /** So many samples more than its length it matches best. */
+  readonly between: number
 }
 
 /** Room for searches at one rate. */
@@ -112,6 +114,22 @@ function compare(
 }
 
 /**
+ * How far from a lag the match is best, samples, -0.5 to 0.5: where the cosine through three matches has its crest, which is
+ * exact for a tone however few samples a period has.
+ *
+ * @param from, to lags whose matches are there
+ */
+function betweenOf(matches: Float32Array, lag: number, from: number, to: number): number {
+  if (lag <= from || lag >= to) return 0
+  const [a, b, c] = [matches[lag - 1]!, matches[lag]!, matches[lag + 1]!]
+  const cosine = (a + c) / (2 * b)
+  if (!(b > 0 && cosine > 0 && cosine < 1)) return 0
+  const sine = Math.sqrt(1 - cosine * cosine)
+  const crest = Math.atan((c - a) / (2 * b * sine)) / Math.acos(cosine)
+  return Math.max(-0.5, Math.min(0.5, crest))
+}
+
+/**
  * The lag at which two waves match best: normalized cross-correlation, coarse over all lags, then to the sample; of several
  * good lags the shortest.
  *
@@ -146,13 +164,13 @@ function best(
       found = lag
       break
     }
-  if (by === 1) return { length: found, match: matches[found]! }
+  if (by === 1) return { length: found, match: matches[found]!, between: betweenOf(matches, found, from, to) }
   const lo = Math.max(least, (found - 1) * by)
   const hi = Math.min(most, (found + 1) * by)
   fill(lo, hi, 1)
   let fine = lo
   for (let lag = lo; lag <= hi; lag++) if (matches[lag]! > matches[fine]!) fine = lag
-  return { length: fine, match: matches[fine]! }
+  return { length: fine, match: matches[fine]!, between: betweenOf(matches, fine, lo, hi) }
 }
 
 /**

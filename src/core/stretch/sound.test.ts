@@ -1,6 +1,6 @@
 // What an ear would notice: attacks, joins, level, pitch.
 import { describe, expect, it } from 'vitest'
-import { db, rms } from '../../../tests/support/measure'
+import { besideTone, db, rms } from '../../../tests/support/measure'
 import { noise, sine, struck } from '../../../tests/support/signals'
 import { hiss } from '../../../tests/support/textures'
 import { crossfadeGains, crossfadeTo } from './joins'
@@ -174,7 +174,7 @@ describe.each(['chords', 'mix'] as const)('%s between attacks', (method) => {
 
 describe('Line', () => {
   it.each([0.75, 1.25, 1.5])(
-    'a steady vowel keeps its pitch within 2.5 cents and gains less than 0.5 dB of wavering at %s',
+    'a steady vowel keeps its pitch within a tenth of a cent and gains less than 0.5 dB of wavering at %s',
     (ratio) => {
       const x = vowel(147.3, 3)
       const out = stretchAudio(
@@ -184,9 +184,8 @@ describe('Line', () => {
         settings({ method: 'line' }),
       )[0]!
       const [from, to] = [Math.round(0.3 * RATE), out.length - Math.round(0.3 * RATE)]
-      // Jumps are whole samples; over half a second their errors must average out.
       const off = 1200 * Math.log2(measuredHz(out, 147.3, from, from + 22050) / 147.3)
-      expect(Math.abs(off)).toBeLessThan(2.5)
+      expect(Math.abs(off)).toBeLessThan(0.1)
       const levels: number[] = []
       for (let at = from; at + 1200 < to; at += 600) levels.push(db(rms(out, at, at + 1200)))
       const steady: number[] = []
@@ -196,8 +195,26 @@ describe('Line', () => {
     },
   )
 
-  it('every stretch of output between two splices is the recording, sample for sample', () => {
-    const x = vowel(147.3, 1)
+  it.each([110, 440, 880, 1318.5, 1760, 3000])('adds nothing to a tone of %f Hz', (hz) => {
+    const x = sine(hz, 3, RATE)
+    for (const ratio of [0.75, 1.25, 2]) {
+      const out = stretchAudio(
+        { channels: [x], sampleRate: RATE },
+        whole(x.length, ratio),
+        [],
+        settings({ method: 'line' }),
+      )[0]!
+      for (let t = 0.3; t + 0.8 < out.length / RATE; t += 0.5)
+        expect(
+          besideTone(out, hz, RATE, Math.round(t * RATE), Math.round((t + 0.5) * RATE)),
+          `at ${ratio}`,
+        ).toBeLessThan(-55)
+    }
+  })
+
+  it('every stretch of a hoarse vowel between two splices is the recording, sample for sample', () => {
+    const breath = noise(1, RATE, 0.1, 5)
+    const x = vowel(147.3, 1).map((v, i) => v + breath[i]!)
     const out = stretchAudio(
       { channels: [x], sampleRate: RATE },
       whole(x.length, 1.25),

@@ -39,6 +39,18 @@ describe('compiled inner loops', () => {
     for (let i = 0; i < N; i++) expect(out[i]).toBe(Math.fround(0.5 * a[i]!))
   })
 
+  it.each([1, 7, 64])('weigh neighbours with %i taps', (taps) => {
+    const { run, made } = arrays(3)
+    const [x, weights, out] = made as [Float32Array, Float32Array, Float32Array]
+    const before = out.slice()
+    run.filter(x.byteOffset + 4, weights.byteOffset, taps, out.byteOffset, 32)
+    out.forEach((v, i) => {
+      let sum = 0
+      for (let k = 0; k < taps; k++) sum += x[1 + i + k]! * weights[k]!
+      expect(v).toBeCloseTo(i < 32 ? sum : before[i]!, 5)
+    })
+  })
+
   it.each([4, 11, 22])('add second differences up by step, %i samples each', (size) => {
     const { run, made } = arrays(2)
     const [x, sums] = made as [Float32Array, Float32Array]

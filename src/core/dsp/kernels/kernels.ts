@@ -26,6 +26,7 @@ export interface Kernels {
   widen(x: number, out: number, n: number): void
   logOnePlus(x: number, gain: number, n: number): void
   deinterleave(x: number, even: number, odd: number, n: number): void
+  filter(x: number, taps: number, count: number, out: number, n: number): void
   halfBand(even: number, odd: number, taps: number, out: number, n: number): void
   reverse(x: number, out: number, n: number): void
   addPowers(spectrum: number, sums: number, half: number): void

@@ -7,6 +7,7 @@ export {
   coarsen,
   slide,
   interpolate,
+  filter,
   rise,
   bends,
   widen,

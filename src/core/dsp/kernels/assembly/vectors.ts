@@ -231,6 +231,30 @@ export function interpolate(
   }
 }
 
+/** out[i] = sum over k below `count` of x[i + k] * taps[k]; n a multiple of sixteen, x does not need to be aligned. */
+export function filter(x: usize, taps: usize, count: i32, out: usize, n: i32): void {
+  const last = taps + ((<usize>count) << 2)
+  for (let i = 0; i < n; i += 16) {
+    let s = x + ((<usize>i) << 2)
+    let a = f32x4.splat(0)
+    let b = a
+    let c = a
+    let d = a
+    for (let w = taps; w < last; w += 4, s += 4) {
+      const tap = v128.load32_splat(w)
+      a = f32x4.add(a, f32x4.mul(tap, v128.load(s)))
+      b = f32x4.add(b, f32x4.mul(tap, v128.load(s, 16)))
+      c = f32x4.add(c, f32x4.mul(tap, v128.load(s, 32)))
+      d = f32x4.add(d, f32x4.mul(tap, v128.load(s, 48)))
+    }
+    const at = out + ((<usize>i) << 2)
+    v128.store(at, a)
+    v128.store(at, b, 16)
+    v128.store(at, c, 32)
+    v128.store(at, d, 48)
+  }
+}
+
 /** out = out + a * b; n a multiple of four. */
 export function addProduct(a: usize, b: usize, out: usize, n: i32): void {
   for (let i = 0; i < n; i += 4) {
