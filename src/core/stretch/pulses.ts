@@ -1,5 +1,5 @@
 // Pitch and formants of a single line, each on its own: periods are cut out and set down closer or further apart.
-import { readPiece } from '../audio/sinc'
+import { readBetween, readPiece } from '../audio/sinc'
 import { pitchGuide } from './guide'
 import { marksReach, nextMark, pulseSign, type Mark } from './marks'
 import { slide } from './sliding'
@@ -136,7 +136,9 @@ export function pulses(
     const from = Math.ceil(place - (cutter.middle - cutter.from) / speed)
     const piece = grain.subarray(0, Math.ceil(cutter.length / speed))
     cutter.channels.forEach((x, c) => {
-      readPiece(x, cutter.middle + (from - place) * speed, speed, piece)
+      const start = cutter.middle + (from - place) * speed
+      if (speed === 1) readBetween(x, start, piece)
+      else readPiece(x, start, speed, piece)
       const sum = sums[c]!
       for (let i = 0; i < piece.length; i++) sum[from + i - base]! += gain * piece[i]!
       if (!cutter.lifts[c]) return

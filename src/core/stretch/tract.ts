@@ -62,12 +62,14 @@ export const cutLength = (rate: number, longest: number): number =>
 export function periodCutter(rate: number, count: number, longest: number): PeriodCutter {
   const order = 2 * Math.round(rate / 2000) + 2
   const [lifts, constants] = [new Float64Array(count), new Float64Array(count)]
-  const fading = new Float64Array(2 * longest + 2)
+  // The fade of a period, and its first harmonic.
+  const [fading, first] = [new Float64Array(2 * longest + 2), new Float64Array(2 * longest + 2)]
   const ring = Math.ceil(RING * rate)
   const size = cutLength(rate, longest)
   const most = Math.max(PERIODS * longest, Math.ceil(LEAST * rate)) + order + 8
-  const { run, floats, doubles } = workspace(2 * most + 3 * size + count * size + 8 * order + 64, 8 + count)
+  const { run, floats, doubles } = workspace(3 * most + 3 * size + count * size + 8 * order + 64, 9 + count)
   const windowed = floats(most)
+  const window = floats(most)
   const correlation = floats(order + 1)
   const input = floats(2 * longest + order + 8)
   const [a, turned, pulse] = [doubles(order + 1), doubles(order), doubles(order + size)]
@@ -77,18 +79,18 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
     { length: ring >> 1 },
     (_, i) => 0.5 - 0.5 * Math.cos((Math.PI * i) / (ring >> 1)),
   )
-  let window = new Float32Array(0)
-  let [middle, length] = [0, 0]
+  let [middle, length, shaped] = [0, 0, 0]
 
   const findTract = (voice: readonly Float32Array[], place: number, period: number): void => {
     const n = Math.round(Math.max(PERIODS * period, LEAST * rate))
-    if (window.length !== n)
-      window = Float32Array.from({ length: n }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / n))
+    if (shaped !== n)
+      for (let i = 0; i < n; i++) window[i] = 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / n)
+    shaped = n
     const from = Math.round(place) - (n >> 1)
     correlation.fill(0)
     for (const x of voice) {
       copyRange(x, from, from + n, windowed.fill(0))
-      for (let i = 0; i < n; i++) windowed[i]! *= window[i]!
+      run.multiply(windowed.byteOffset, window.byteOffset, windowed.byteOffset, n)
       run.correlate(windowed.byteOffset, n, order + 1, correlation.byteOffset)
     }
     const narrow = (2 * Math.PI * WIDTH) / period
@@ -139,26 +141,30 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
       const still = a.reduce((sum, v) => sum + v, 0)
       // The recording tells nothing of the tract at 0 Hz: it is not taken to be louder there than at the first harmonic.
       const trust = ratio < 1 ? Math.min(1, Math.abs(still) / leftOf((4 * Math.PI) / (left + right))) : 0
+      for (let i = 0; i < n; i++) {
+        const d = from + i - place
+        const cosine = Math.cos((Math.PI * d) / (d < 0 ? left : right))
+        fading[i] = 0.5 + 0.5 * cosine
+        first[i] = 2 * cosine * cosine - 1
+      }
       voice.forEach((x, c) => {
         copyRange(x, from - order, from + n, input.fill(0))
         pulse.fill(0)
-        const first = pulse.byteOffset + 8 * order
-        run.predictionError(input.byteOffset + 4 * order, a.byteOffset, order, first, n)
+        const begin = pulse.byteOffset + 8 * order
+        run.predictionError(input.byteOffset + 4 * order, a.byteOffset, order, begin, n)
         let [constant, harmonic] = [0, 0]
         for (let i = 0; i < n; i++) {
-          const d = from + i - place
-          const turn = (Math.PI * d) / (d < 0 ? left : right)
-          fading[i] = 0.5 + 0.5 * Math.cos(turn)
-          pulse[order + i]! *= fading[i]!
-          constant += pulse[order + i]!
-          harmonic += pulse[order + i]! * Math.cos(2 * turn)
+          const v = pulse[order + i]! * fading[i]!
+          pulse[order + i] = v
+          constant += v
+          harmonic += v * first[i]!
         }
         const lift = trust * (wanted * harmonic - constant)
         for (let i = 0; i < n; i++) pulse[order + i]! += ((2 * lift) / (left + right)) * fading[i]!
         lifts[c] = trust && lift / still
         constants[c] = constant / still
         pulse[order + n] = 0
-        run.undoPrediction(first, turned.byteOffset, order, length)
+        run.undoPrediction(begin, turned.byteOffset, order, length)
         const out = channels[c]!.fill(0)
         out.set(pulse.subarray(order, order + length), PAD)
         for (let i = 0; i < fade.length; i++) out[PAD + length - 1 - i]! *= fade[i]!
