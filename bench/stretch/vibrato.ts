@@ -9,12 +9,14 @@ const SECONDS = 4
 const TONES: readonly (readonly [string, Pitch])[] = [
   ...([500, 1000, 2000, 4000] as const).map((hz) => [`${hz} Hz, 50 ct`, vibrato(hz, 50)] as const),
   ...([1000, 2000] as const).map((hz) => [`${hz} Hz, 100 ct`, vibrato(hz, 100)] as const),
+  ['6000 Hz, 80 ct', vibrato(6000, 80)],
   ...([500, 1000, 2000] as const).map((slope) => [`${slope} Hz/s`, rising(600, slope)] as const),
 ]
 /** Notes, Hz, and cents to either side; each wavers at a rate of its own. */
 const STRINGS: readonly (readonly [string, readonly number[], number])[] = [
   ['one, 440 Hz', [440], 35],
   ['one, 880 Hz', [880], 50],
+  ['one, 880 Hz, 80 ct', [880], 80],
   ['three', [293.7, 370, 440], 35],
   ['four', [196, 293.7, 494, 784], 40],
 ]

@@ -183,7 +183,7 @@ function suggest(f: Figures, low: number, t: Texture, tones: () => Tones): Sugge
     if (clear >= LEAST_PARTIALS && beside > INHARMONIC * clear && middle > BASS)
       return say(
         'chords',
-        `One note sounds at a time, but ${percent(beside / clear)} of its partials lie beside the harmonics, as those of strings and bells do, so they are kept each by itself.`,
+        `One note sounds at a time, but ${percent(beside / clear)} of its partials lie beside the harmonics, as with strings and bells, so their tone matters most.`,
       )
     return say('line', 'One note sounds at a time, so its wave shape can be kept.')
   }

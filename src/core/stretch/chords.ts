@@ -8,7 +8,7 @@ import { crossfadeTo } from './joins'
 import { OVERLAP } from './layer-room'
 import { frameFor, leave, leftBy, ringingAt, shiftedAt, tonesAt, type Ringing } from './ringing'
 import type { Tones } from './tones'
-import { partedAt, type FramesOf } from './parting'
+import { wavering, type FramesOf } from './parting'
 import { vocoder, type Band, type Layout } from './vocoder'
 import type { Beside } from './sliding'
 import type { Method, Quality, Readable, Source, Span, StretchSettings, Voice } from './types'
@@ -55,7 +55,11 @@ function layoutOf(source: Source, span: Span, longest: number, shortest: number)
   const ms = source.sampleRate / 1000
   const attack = (): number =>
     Math.round(1000 * attackLength(source, span.from, LEAST_HEAD / 1000, HEAD / 1000) * ms)
-  const head = span.attackAtStart ? Math.min(shortest / 2, attack()) : span.joinsStart ? hop : 0
+  const head = span.attackAtStart
+    ? Math.min(Math.max(shortest / 2, longest / 4), attack())
+    : span.joinsStart
+      ? hop
+      : 0
   const headFade = Math.min(head, span.attackAtStart ? Math.round(HEAD_FADE * ms) : hop)
   const tail = span.attackAtEnd && span.joinsEnd ? Math.min(Math.round(TAIL * ms), hop >> 1) : 0
   const tailFade = !span.joinsEnd
@@ -81,9 +85,8 @@ export const chords: Method = (source, span, settings) => vocoded(source, span, 
 
 const framesOf: FramesOf = (source, span, quality) => {
   const long = WINDOW[quality]
-  if (quality === 'draft') return { seconds: [long] }
-  const parted = partedAt(source, span, long)
-  return parted ? { seconds: [long, long / 2], parted } : { seconds: [long] }
+  const found = quality === 'fine' ? wavering(source, span, long) : undefined
+  return found ?? { seconds: [long] }
 }
 
 /** The same with given frames. */

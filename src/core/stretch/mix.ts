@@ -1,6 +1,6 @@
 // Mix: whole songs. The low band keeps its tones apart with a long window, the high band its attacks with a short one.
 import { besideWith, vocoded } from './chords'
-import { partedAt, partedHigh, type FramesOf } from './parting'
+import { partedHigh, wavering, type FramesOf } from './parting'
 import type { Method, Quality } from './types'
 
 /** Windows of both bands, seconds. */
@@ -11,8 +11,8 @@ export const besideMix = besideWith({ fine: WINDOWS.fine[0]!, draft: WINDOWS.dra
 
 const framesOf: FramesOf = (source, span, quality) => {
   const seconds = WINDOWS[quality]
-  const parted = quality === 'fine' ? partedAt(source, span, seconds[0]!) : undefined
-  return { seconds, parted: parted ?? partedHigh }
+  const found = quality === 'fine' ? wavering(source, span, seconds[0]!) : undefined
+  return found ?? { seconds, parted: partedHigh }
 }
 
 /**

@@ -26,12 +26,16 @@ export const partedHigh = parted(HIGH)
 const partedLow = parted(LOW)
 
 /**
- * The bands of a recording that part where its pitches waver too fast for long windows, from there on up.
+ * Two bands of a recording that part where its pitches waver too fast for long windows, with windows half as long for the
+ * upper; a quarter as long where it wavers too fast for those.
  *
- * @param seconds length of the long windows; @returns undefined where none waver
+ * @param seconds length of the long windows; @returns undefined where nothing wavers
  */
-export function partedAt(source: Source, span: Span, seconds: number): Parted | undefined {
-  const [low, high] = wavers(source, span, frameFor(seconds, source.sampleRate), [LOW, HIGH])
-  if (low) return partedLow
-  return high ? partedHigh : undefined
+export function wavering(source: Source, span: Span, seconds: number): Frames | undefined {
+  const look = (length: number, edges: readonly number[]): readonly boolean[] =>
+    wavers(source, span, frameFor(length, source.sampleRate), edges)
+  const [low, high] = look(seconds, [LOW, HIGH])
+  if (!low && !high) return undefined
+  const [fast] = look(seconds / 2, [HIGH])
+  return { seconds: [seconds, seconds / (fast ? 4 : 2)], parted: low ? partedLow : partedHigh }
 }

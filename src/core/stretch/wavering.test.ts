@@ -72,6 +72,10 @@ describe.each(['chords', 'mix'] as const)('a tone with %s', (method: MethodName)
     [1000, 50],
     [2000, 50],
     [4000, 50],
+    [5000, 80],
+    [6000, 50],
+    [6000, 80],
+    [7000, 50],
     [1000, 100],
     [2000, 100],
   ])('at %d Hz that wavers by %d cents keeps its level', (hz, cents) => {

@@ -84,7 +84,8 @@ function show(m: Move): void {
     />
     <p class="counts figures" data-test="quantize-counts">
       {{ timing.summary.moving }} of {{ timing.summary.notes }} notes would move<br />
-      median {{ timing.summary.median.toFixed(1) }} ms, largest {{ timing.summary.largest.toFixed(1) }} ms
+      median {{ timing.summary.median.toFixed(1) }}&nbsp;ms, largest
+      {{ timing.summary.largest.toFixed(1) }}&nbsp;ms
     </p>
     <p v-if="timing.summary.offGrid" class="soft">
       {{ timing.summary.offGrid }} without a line of their own move along with their neighbours.
