@@ -7,7 +7,7 @@ import type { Source } from './source'
 
 /** Window, at least so long, and the distance of windows, seconds. */
 const WINDOW = 0.085
-const EVERY = 0.1
+const EVERY = 0.2
 /** For so long to either side of a window's middle the pitch stays within so many cents. */
 const AROUND = 0.04
 const STEADY = 60

@@ -47,7 +47,7 @@ const SINGLE = 0.7
  * period that could be repeated; where its pitch is lower than this it is a bass, Hz.
  */
 const INHARMONIC = 0.12
-const LEAST_PARTIALS = 20
+const LEAST_PARTIALS = 12
 const BASS = 130
 /** Fewer attacks a second than this, without pitch: a texture, if it is noise to this share at least, which strings and choirs are not. */
 const TEXTURE_DENSITY = 0.4
