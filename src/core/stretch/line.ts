@@ -15,6 +15,8 @@ const MOST = 0.026
 const PATIENCE = 0.014
 /** Matches above this are of a tone, whose period is seldom a whole number of samples: what follows is read between them. */
 const TONAL = 0.9
+/** Places lie at whole parts of a sample, so many to one: their sums are exact, and what is read does not depend on where a chunk begins. */
+const PARTS = 2 ** 16
 /** Matches below this are poor. */
 const GOOD = 0.6
 /** How long a splice that was put off waits, seconds. */
@@ -172,7 +174,7 @@ function lineVoice(source: Source, span: Span): Voice {
       if (turned) return turned
       const jumped = lag.length + lag.between
       const exact = n + shift + (back ? -jumped : jumped)
-      const to = lag.match > TONAL ? exact : Math.round(exact)
+      const to = lag.match > TONAL ? Math.round(PARTS * exact) / PARTS : Math.round(exact)
       const longest = Math.floor((late ? edge : bodyEnd) - n)
       const fade = Math.round(Math.min(MOST_FADE * rate, Math.max(leastFade, lag.length), longest))
       const poor = lag.match < GOOD && far < patience && !pressed

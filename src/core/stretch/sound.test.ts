@@ -5,7 +5,7 @@ import { noise, sine, struck } from '../../../tests/support/signals'
 import { hiss } from '../../../tests/support/textures'
 import { crossfadeGains, crossfadeTo } from './joins'
 import { knowsAttacks } from './spans'
-import { stretchAudio } from './stretch'
+import { openStretcher, stretchAudio } from './stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES, type Fill, type StretchSettings } from './types'
 
 const RATE = 44100
@@ -209,6 +209,28 @@ describe('Line', () => {
           besideTone(out, hz, RATE, Math.round(t * RATE), Math.round((t + 0.5) * RATE)),
           `at ${ratio}`,
         ).toBeLessThan(-55)
+    }
+  })
+
+  // Tones of which one sample was another where a place passes a power of two, as its fraction loses digits there.
+  it.each([
+    [97.31 * 1.13 * 1.13 * 1.13 * 1.13, 1.25],
+    [97.31 * 1.13 ** 10, 1.6],
+    [147.3, 0.75],
+  ])('reads a tone of %f Hz between samples the same in chunks of any size, at %f', (hz, ratio) => {
+    const x = Float32Array.from({ length: 4 * RATE }, (_, i) =>
+      [1, 2, 3, 4, 5].reduce(
+        (sum, h) => sum + (0.1 / h) * Math.sin((2 * Math.PI * h * hz * i) / RATE + h),
+        0,
+      ),
+    )
+    const map = whole(x.length, ratio)
+    const all = stretchAudio({ channels: [x], sampleRate: RATE }, map, [], settings({ method: 'line' }))[0]!
+    for (const size of [64, 777]) {
+      const reader = openStretcher({ channels: [x], sampleRate: RATE }, map, [], settings({ method: 'line' }))
+      const out = [new Float32Array(reader.length)]
+      for (let at = 0; at < reader.length;) at += reader.read(out, at, Math.min(size, reader.length - at))
+      expect(out[0]!.findIndex((v, i) => v !== all[i])).toBe(-1)
     }
   })
 
