@@ -61,6 +61,9 @@ const rises = latest<number, Float64Array>(64)
 const riseOf = (count: number): Float64Array =>
   rises.of(count, () => Float64Array.from({ length: count }, (_, i) => raised((i + 0.5) / count)))
 
+/** Sounds that have more in common than this are faded as if they were one: 0.002 dB at most. */
+const ALIKE = 0.999
+
 /** A fade may be this much above the louder of its two sounds' peaks: 1 dB. */
 export const ROOM = 10 ** (1 / 20)
 
@@ -104,7 +107,7 @@ export function crossfadeTo(
       const [y, sum] = [incoming[c]!, faded[c]!]
       for (let i = 0; i < count; i++) {
         const b = rise[i]!
-        const norm = normOf(b, r)
+        const norm = r > ALIKE ? 1 : normOf(b, r)
         const v = (1 - b) * norm * o[at + i]! + b * norm * (y[from + i] ?? 0)
         if (r < 1 && Math.abs(v) > limit) return false
         sum[i] = v

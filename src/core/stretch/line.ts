@@ -51,7 +51,9 @@ const END_TONE = 0.02
  */
 export const line: Method = (source, span) => atRises(source, span, (part) => lineVoice(source, part))
 
-const loudest = (x: readonly Float32Array[]): number => Math.max(...x.map((c) => peak(c, 0, c.length)))
+/** The greatest magnitude of planar samples from one to another, as far as they go. */
+const loudest = (x: readonly Float32Array[], from: number, to: number): number =>
+  Math.max(...x.map((c) => peak(c, Math.max(0, from), Math.min(c.length, to))))
 
 /** A piece that leads from the recording to itself elsewhere. */
 interface Splice {
@@ -108,17 +110,19 @@ function lineVoice(source: Source, span: Span): Voice {
   /** A crossfade that begins at an output sample to the recording from another place on, which may lie between samples. */
   const jump = (at: number, fade: number, to: number): Splice => {
     const from = at + shift
-    const between = read(to, fade)
-    const whole = read(Math.round(to), fade)
+    const whole = Math.round(to)
+    let incoming = read(to, fade)
     // Between the samples of what was clipped lie higher peaks.
-    const higher = loudest(between) > ROOM * loudest(whole)
+    const higher =
+      to !== whole && loudest(incoming, 0, fade) > ROOM * loudest(source.channels, whole, whole + fade)
+    if (higher) incoming = read(whole, fade)
     return {
       at,
       length: fade,
-      shift: (higher ? Math.round(to) : to) - at,
+      shift: (higher ? whole : to) - at,
       make() {
         const out = read(from, fade)
-        crossfadeTo(out, 0, fade, higher ? whole : between, 0)
+        crossfadeTo(out, 0, fade, incoming, 0)
         return out
       },
     }
