@@ -208,7 +208,9 @@ function lineVoice(source: Source, span: Span): Voice {
   const makeEnding = (): Float32Array[] => {
     const out = read(bodyEnd + shift, end)
     // What is ahead of its place fades sooner, before it runs into the attack.
-    const fade = span.attackAtEnd ? Math.max(LEAST_SPLICE, Math.min(end, span.to - bodyEnd - shift)) : end
+    const fade = span.attackAtEnd
+      ? Math.max(LEAST_SPLICE, Math.min(end, Math.floor(span.to - bodyEnd - shift)))
+      : end
     crossfadeTo(out, 0, Math.min(fade, end), source.channels, span.to - end)
     source.channels.forEach((c, i) => copyRange(c, span.to - end + fade, span.to, out[i]!, fade))
     return out
