@@ -219,6 +219,17 @@ describe('quantize', () => {
       expect([...after.subarray(t, t + 100)]).toEqual([...before.subarray(s, s + 100)])
     }
   })
+
+  it('takes the method that the analysis suggests, unless one is asked for', () => {
+    const args = ['--bpm', '120', '--downbeat', '0.05', '--grid', '1/16']
+    const suggested = JSON.parse(unwarp('analyze', file('in.wav')).stdout).material.suggested as string
+    expect(unwarp('quantize', file('in.wav'), file('auto.wav'), ...args).status).toBe(0)
+    const made = ['line', 'chords', 'mix', 'hits'].map((engine) => {
+      unwarp('quantize', file('in.wav'), file(`${engine}.wav`), ...args, '--engine', engine)
+      return readFileSync(file(`${engine}.wav`)).equals(readFileSync(file('auto.wav'))) ? engine : ''
+    })
+    expect(made.join('')).toBe(suggested)
+  })
 })
 
 describe('render', () => {

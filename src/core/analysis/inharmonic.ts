@@ -1,5 +1,5 @@
 // Whether the partials of single notes lie on the harmonics of their pitch: those of stiff strings, bells and strings out of tune do not.
-import { realFft } from '../dsp/fft'
+import { nextPowerOfTwo, realFft } from '../dsp/fft'
 import { magnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
 import type { Pitch } from './pitch/track'
@@ -62,8 +62,7 @@ function highest(x: Float32Array, from: number, to: number): number {
  */
 export function partialCounter(source: Source, pitch: Pitch): (from: number, to: number) => Partials {
   const { rate } = source
-  let size = 1
-  while (size < WINDOW * rate) size *= 2
+  const size = nextPowerOfTwo(WINDOW * rate)
   const padded = 2 * size
   const fft = realFft(padded)
   const window = hann(size)

@@ -8,7 +8,7 @@ import { crossfadeTo } from './joins'
 import { OVERLAP } from './layer-room'
 import { frameFor, leave, leftBy, ringingAt, shiftedAt, tonesAt, type Ringing } from './ringing'
 import type { Tones } from './tones'
-import { wavering, type FramesOf } from './parting'
+import { framesWhereWavering, type FramesOf } from './parting'
 import { vocoder, type Band, type Layout } from './vocoder'
 import type { Beside } from './sliding'
 import type { Method, Quality, Readable, Source, Span, StretchSettings, Voice } from './types'
@@ -85,7 +85,7 @@ export const chords: Method = (source, span, settings) => vocoded(source, span, 
 
 const framesOf: FramesOf = (source, span, quality) => {
   const long = WINDOW[quality]
-  const found = quality === 'fine' ? wavering(source, span, long) : undefined
+  const found = quality === 'fine' ? framesWhereWavering(source, span, long) : undefined
   return found ?? { seconds: [long] }
 }
 

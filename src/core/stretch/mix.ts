@@ -1,6 +1,6 @@
 // Mix: whole songs. The low band keeps its tones apart with a long window, the high band its attacks with a short one.
 import { besideWith, vocoded } from './chords'
-import { partedHigh, wavering, type FramesOf } from './parting'
+import { partedHigh, framesWhereWavering, type FramesOf } from './parting'
 import type { Method, Quality } from './types'
 
 /** Windows of both bands, seconds. */
@@ -11,7 +11,7 @@ export const besideMix = besideWith({ fine: WINDOWS.fine[0]!, draft: WINDOWS.dra
 
 const framesOf: FramesOf = (source, span, quality) => {
   const seconds = WINDOWS[quality]
-  const found = quality === 'fine' ? wavering(source, span, seconds[0]!) : undefined
+  const found = quality === 'fine' ? framesWhereWavering(source, span, seconds[0]!) : undefined
   return found ?? { seconds, parted: partedHigh }
 }
 

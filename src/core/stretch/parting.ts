@@ -31,7 +31,7 @@ const partedLow = parted(LOW)
  *
  * @param seconds length of the long windows; @returns undefined where nothing wavers
  */
-export function wavering(source: Source, span: Span, seconds: number): Frames | undefined {
+export function framesWhereWavering(source: Source, span: Span, seconds: number): Frames | undefined {
   const look = (length: number, edges: readonly number[]): readonly boolean[] =>
     wavers(source, span, frameFor(length, source.sampleRate), edges)
   const [low, high] = look(seconds, [LOW, HIGH])

@@ -137,6 +137,7 @@ export function pulses(
     const piece = grain.subarray(0, Math.ceil(cutter.length / speed))
     cutter.channels.forEach((x, c) => {
       const start = cutter.middle + (from - place) * speed
+      // At the recording's own rate one row of taps does for all of it.
       if (speed === 1) readBetween(x, start, piece)
       else readPiece(x, start, speed, piece)
       const sum = sums[c]!

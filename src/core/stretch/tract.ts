@@ -62,8 +62,7 @@ export const cutLength = (rate: number, longest: number): number =>
 export function periodCutter(rate: number, count: number, longest: number): PeriodCutter {
   const order = 2 * Math.round(rate / 2000) + 2
   const [lifts, constants] = [new Float64Array(count), new Float64Array(count)]
-  // The fade of a period, and its first harmonic.
-  const [fading, first] = [new Float64Array(2 * longest + 2), new Float64Array(2 * longest + 2)]
+  const [fading, firstHarmonic] = [new Float64Array(2 * longest + 2), new Float64Array(2 * longest + 2)]
   const ring = Math.ceil(RING * rate)
   const size = cutLength(rate, longest)
   const most = Math.max(PERIODS * longest, Math.ceil(LEAST * rate)) + order + 8
@@ -79,13 +78,13 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
     { length: ring >> 1 },
     (_, i) => 0.5 - 0.5 * Math.cos((Math.PI * i) / (ring >> 1)),
   )
-  let [middle, length, shaped] = [0, 0, 0]
+  let [middle, length, windowLength] = [0, 0, 0]
 
   const findTract = (voice: readonly Float32Array[], place: number, period: number): void => {
     const n = Math.round(Math.max(PERIODS * period, LEAST * rate))
-    if (shaped !== n)
+    if (windowLength !== n)
       for (let i = 0; i < n; i++) window[i] = 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / n)
-    shaped = n
+    windowLength = n
     const from = Math.round(place) - (n >> 1)
     correlation.fill(0)
     for (const x of voice) {
@@ -145,7 +144,7 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
         const d = from + i - place
         const cosine = Math.cos((Math.PI * d) / (d < 0 ? left : right))
         fading[i] = 0.5 + 0.5 * cosine
-        first[i] = 2 * cosine * cosine - 1
+        firstHarmonic[i] = 2 * cosine * cosine - 1
       }
       voice.forEach((x, c) => {
         copyRange(x, from - order, from + n, input.fill(0))
@@ -157,7 +156,7 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
           const v = pulse[order + i]! * fading[i]!
           pulse[order + i] = v
           constant += v
-          harmonic += v * first[i]!
+          harmonic += v * firstHarmonic[i]!
         }
         const lift = trust * (wanted * harmonic - constant)
         for (let i = 0; i < n; i++) pulse[order + i]! += ((2 * lift) / (left + right)) * fading[i]!
