@@ -20,10 +20,16 @@ function findPeaks(power: usize, half: i32, peaks: usize): i32 {
       const v = v128.load(at)
       const left = v128.and(f32x4.gt(v, v128.load(at - 4)), f32x4.gt(v, v128.load(at - 8)))
       const right = v128.and(f32x4.ge(v, v128.load(at + 4)), f32x4.ge(v, v128.load(at + 8)))
-      for (let found = i32x4.bitmask(v128.and(left, right)); found; found &= found - 1) {
-        store<i32>(to, k + ctz(found))
-        to += 4
-      }
+      const found = i32x4.bitmask(v128.and(left, right))
+      // Every bin is written, and stays if it is one: nobody could foresee a branch.
+      store<i32>(to, k)
+      to += (found & 1) << 2
+      store<i32>(to, k + 1)
+      to += (found & 2) << 1
+      store<i32>(to, k + 2)
+      to += found & 4
+      store<i32>(to, k + 3)
+      to += (found & 8) >> 1
       k += 3
     } else if (isPeak(power, half, k)) {
       store<i32>(to, k)
@@ -36,13 +42,13 @@ function findPeaks(power: usize, half: i32, peaks: usize): i32 {
 /** The bin of least power between two peaks: the border of their regions of influence. */
 function valley(power: usize, from: i32, to: i32): i32 {
   let best = from + 1
-  let least = load<f32>(power + ((<usize>best) << 2))
+  // Floats that are not negative are ordered as their bits are, and nobody could foresee a branch.
+  let least = load<i32>(power + ((<usize>best) << 2))
   for (let k = from + 2; k < to; k++) {
-    const v = load<f32>(power + ((<usize>k) << 2))
-    if (v < least) {
-      least = v
-      best = k
-    }
+    const more = load<i32>(power + ((<usize>k) << 2)) - least
+    const less = more >> 31
+    least += more & less
+    best += (k - best) & less
   }
   return best
 }
