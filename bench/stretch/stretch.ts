@@ -311,6 +311,7 @@ export async function benchStretch(): Promise<void> {
     return
   }
   if (process.env.ONLY === 'timbres') return timbres()
+  if (process.env.ONLY === 'voices') return voices()
   if (process.env.ONLY === 'tails') return tails()
   if (process.env.ONLY === 'breaths') return breaths()
   if (process.env.ONLY === 'images') return tapeImages()

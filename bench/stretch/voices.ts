@@ -20,6 +20,7 @@ export function voices(): void {
   for (const [hz, vibrato] of [
     [120, 0],
     [120, 40],
+    [220, 0],
     [220, 40],
   ] as const)
     for (const [ratio, semitones] of [
@@ -28,6 +29,8 @@ export function voices(): void {
       [1.5, 0],
       [1, 5],
       [1, -5],
+      [1, 3],
+      [1, -3],
       [1.25, 5],
       [0.75, -5],
     ] as const) {

@@ -104,7 +104,7 @@ export function voice(hz: number, factor: number, vibrato: number, seconds: numb
 }
 
 /** Linear prediction by the autocorrelation method (J. Makhoul, "Linear prediction", Proc. IEEE 63(4), 1975). */
-function predictor(x: Float32Array, order: number): Float64Array {
+export function predictor(x: Float32Array, order: number): Float64Array {
   const r = new Float64Array(order + 1)
   const n = x.length
   const w = x.map((v, i) => v * (0.54 - 0.46 * Math.cos((2 * Math.PI * i) / (n - 1))))
@@ -126,7 +126,7 @@ function predictor(x: Float32Array, order: number): Float64Array {
 }
 
 /** A quarter of the rate, after a plain low-pass filter. */
-function lowered(x: Float32Array): Float32Array {
+export function lowered(x: Float32Array): Float32Array {
   const taps = Array.from({ length: 63 }, (_, i) => {
     const t = i - 31
     const s = t === 0 ? 0.225 : Math.sin(0.225 * Math.PI * t) / (Math.PI * t)

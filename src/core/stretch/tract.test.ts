@@ -1,30 +1,14 @@
 // Periods cut out without their tract: linear prediction against what it is known to do.
 import { describe, expect, it } from 'vitest'
 import { randomFrom } from '../dsp/random'
+import { resonant } from '../../../tests/support/resonant'
 import { cutLength, periodCutter } from './tract'
 
 const RATE = 44100
 
-/** Pulses through resonances: poles at known frequencies and widths, Hz. */
-function resonant(
-  period: number,
-  poles: readonly (readonly [number, number])[],
-  length: number,
-): Float32Array {
-  const x = new Float64Array(length)
-  for (let i = 0; i < length; i += period) x[i] = 1
-  for (const [hz, width] of poles) {
-    const r = Math.exp((-Math.PI * width) / RATE)
-    const [a, b] = [2 * r * Math.cos((2 * Math.PI * hz) / RATE), -r * r]
-    for (let i = 0; i < length; i++) x[i]! += a * (x[i - 1] ?? 0) + b * (x[i - 2] ?? 0)
-  }
-  const top = x.reduce((m, v) => Math.max(m, Math.abs(v)), 0)
-  return Float32Array.from(x, (v) => v / top)
-}
-
 describe('a period cut out', () => {
   const period = 367
-  const voice = [resonant(period, [[620, 80], [1150, 90], [2500, 120]], 20 * period)] // prettier-ignore
+  const voice = [resonant(RATE, period, [[620, 80], [1150, 90], [2500, 120]], 20 * period)] // prettier-ignore
   const longest = Math.ceil(RATE / 35)
 
   it('adds up to the voice when the periods come as they did', () => {

@@ -1,6 +1,8 @@
 // Periods of a voice cut out without breaking its tract's resonances: of what linear prediction leaves, sounded through it after.
+import { nextPowerOfTwo, realFft } from '../dsp/fft'
 import { workspace } from '../dsp/kernels/kernels'
 import { copyRange } from '../dsp/signal'
+import { resonanceFinder } from './resonances'
 
 /** Length that the tract is found over: periods, and seconds at least. */
 const PERIODS = 3
@@ -9,6 +11,16 @@ const LEAST = 0.02
 const FLOOR = 1e-4
 /** Resonances are not sharper than this share of the pitch, so that none stands on a single harmonic. */
 const WIDTH = 0.32
+/** Where resonances are found between pulses they are blurred by no more than this share. */
+const WIDTH_FOUND = 0.2
+/** Pitches whose resonances are: lower harmonics lie close enough to tell them, and of higher ones too few are left; Hz. */
+const LOWEST = [80, 100] as const
+const HIGHEST = [250, 350] as const
+/** From here on up they go over into those of the prediction, shares of the highest frequency found; and where both are made alike. */
+const PARTING = [0.73, 0.93] as const
+const ALIKE_FROM = 0.5
+/** Spectra have a bin every so many Hz, about. */
+const BIN = 24
 /** The tract rings on for this long after a period, seconds, the latter half of it fading. */
 const RING = 0.02
 /** Silence around a period, for reading between its samples. */
@@ -41,6 +53,13 @@ export interface PeriodCutter {
   readonly lifts: Float64Array
   /** Mean power of the period repeated every so many samples, all channels together, without what `lifts` tells of. */
   powerEvery(distance: number): number
+}
+
+/** How far the resonances of a voice are found between its pulses, 0-1. @param pitch Hz */
+const foundAt = (pitch: number): number => {
+  const way = (from: number, to: number): number =>
+    Math.min(1, Math.max(0, Math.log(pitch / from) / Math.log(to / from)))
+  return way(...LOWEST) * (1 - way(...HIGHEST))
 }
 
 /** Longest that a period's cut may be, samples, for neighbours at most `longest` away. */
@@ -79,20 +98,17 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
     (_, i) => 0.5 - 0.5 * Math.cos((Math.PI * i) / (ring >> 1)),
   )
   let [middle, length, windowLength] = [0, 0, 0]
+  const resonances = resonanceFinder(rate, count, longest)
+  const bins = nextPowerOfTwo(rate / BIN)
+  const fft = realFft(bins)
+  const [time, spectrum] = [new Float32Array(bins), new Float32Array(bins)]
+  const powers = new Float64Array(bins / 2)
+  const binOf = (share: number): number => Math.round((share * resonances.highest * bins) / rate)
+  const [partsFrom, alikeFrom] = [binOf(PARTING[0]), binOf(ALIKE_FROM)]
+  const low = new Float64Array(binOf(PARTING[1]))
 
-  const findTract = (voice: readonly Float32Array[], place: number, period: number): void => {
-    const n = Math.round(Math.max(PERIODS * period, LEAST * rate))
-    if (windowLength !== n)
-      for (let i = 0; i < n; i++) window[i] = 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / n)
-    windowLength = n
-    const from = Math.round(place) - (n >> 1)
-    correlation.fill(0)
-    for (const x of voice) {
-      copyRange(x, from, from + n, windowed.fill(0))
-      run.multiply(windowed.byteOffset, window.byteOffset, windowed.byteOffset, n)
-      run.correlate(windowed.byteOffset, n, order + 1, correlation.byteOffset)
-    }
-    const narrow = (2 * Math.PI * WIDTH) / period
+  /** The prediction of what has that correlation. @param narrow least width of its resonances, radians a sample */
+  const predict = (narrow: number): void => {
     for (let k = 1; k <= order; k++) correlation[k]! *= Math.exp(-0.5 * (narrow * k) ** 2)
     // Levinson and Durbin's recursion.
     let error = correlation[0]! * (1 + FLOOR) + 1e-12
@@ -105,6 +121,49 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
       before.set(a)
       for (let k = 1; k <= m; k++) a[k]! += reflection * before[m - k]!
       error *= 1 - reflection * reflection
+    }
+  }
+
+  /** The correlation of what has the prediction's powers above, and those of the resonances below. @param share of these */
+  const findPowers = (share: number): void => {
+    time.fill(0)
+    for (let k = 0; k <= order; k++) time[k] = a[k]!
+    fft.forward(time, spectrum)
+    const powerAt = (i: number): number =>
+      1 / (spectrum[2 * i]! ** 2 + (i && spectrum[2 * i + 1]!) ** 2 + 1e-12)
+    for (let i = 0; i < powers.length; i++) powers[i] = powerAt(i)
+    for (let i = 0; i < low.length; i++) low[i] = Math.log(resonances.powerAt((2 * Math.PI * i) / bins))
+    let louder = 0
+    for (let i = alikeFrom; i < low.length; i++)
+      louder += (Math.log(powers[i]!) - low[i]!) / (low.length - alikeFrom)
+    for (let i = 0; i < low.length; i++) {
+      const w = share * Math.min(1, (low.length - i) / (low.length - partsFrom))
+      powers[i] = Math.exp((1 - w) * Math.log(powers[i]!) + w * (low[i]! + louder))
+    }
+    spectrum.fill(0)
+    spectrum[0] = powers[0]!
+    for (let i = 1; i < powers.length; i++) spectrum[2 * i] = powers[i]!
+    fft.inverseUnscaled(spectrum, time)
+    correlation.set(time.subarray(0, order + 1))
+  }
+
+  const findTract = (voice: readonly Float32Array[], place: number, period: number): void => {
+    const n = Math.round(Math.max(PERIODS * period, LEAST * rate))
+    if (windowLength !== n)
+      for (let i = 0; i < n; i++) window[i] = 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / n)
+    windowLength = n
+    const from = Math.round(place) - (n >> 1)
+    correlation.fill(0)
+    for (const x of voice) {
+      copyRange(x, from, from + n, windowed.fill(0))
+      run.multiply(windowed.byteOffset, window.byteOffset, windowed.byteOffset, n)
+      run.correlate(windowed.byteOffset, windowed.byteOffset, n, order + 1, correlation.byteOffset)
+    }
+    predict((2 * Math.PI * WIDTH) / period)
+    const found = foundAt(rate / period)
+    if (found > 0 && resonances.find(voice, place, period)) {
+      findPowers(found)
+      predict((2 * Math.PI * WIDTH_FOUND) / period)
     }
     for (let k = 1; k <= order; k++) turned[order - k] = a[k]!
   }

@@ -153,7 +153,7 @@ describe('compiled inner loops', () => {
     const x = space.floats(n + 2 * order)
     x.set(noise(1, 44100, 0.5, 3).subarray(0, n), order)
     const lags = space.floats(order)
-    space.run.correlate(x.byteOffset, n + order, order, lags.byteOffset)
+    space.run.correlate(x.byteOffset, x.byteOffset, n + order, order, lags.byteOffset)
     for (let k = 0; k < order; k++)
       expect(lags[k]).toBeCloseTo(
         x.reduce((s, v, i) => s + v * (x[i + k] ?? 0), 0),

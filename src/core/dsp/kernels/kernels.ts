@@ -89,7 +89,7 @@ export interface Kernels {
     count: number,
     out: number,
   ): void
-  correlate(x: number, n: number, lags: number, out: number): void
+  correlate(x: number, y: number, n: number, lags: number, out: number): void
   dot(a: number, b: number, n: number): number
   ramp(x: number, start: number, rise: number, n: number): void
   divide(x: number, weight: number, least: number, n: number): void

@@ -1,10 +1,10 @@
 // Linear prediction: what it is found from, its error, and the filter that undoes it. In double precision where errors would add up.
 import { dot } from './vectors'
 
-/** out[k] += sum of x[i] x[i + k] for k below `lags`; x has n samples (rounded up to four) and `lags` zeros after them. */
-export function correlate(x: usize, n: i32, lags: i32, out: usize): void {
+/** out[k] += sum of x[i] y[i + k], i below n, for k below `lags`. */
+export function correlate(x: usize, y: usize, n: i32, lags: i32, out: usize): void {
   for (let k = 0; k < lags; k++) {
-    const other = x + ((<usize>k) << 2)
+    const other = y + ((<usize>k) << 2)
     const at = out + ((<usize>k) << 2)
     store<f32>(at, load<f32>(at) + dot(x, other, n))
   }

@@ -1,0 +1,122 @@
+// Resonances told between pulses: against poles that are known, where harmonics lie far from them.
+import { beforeAll, describe, expect, it } from 'vitest'
+import { resonant } from '../../../tests/support/resonant'
+import { lowered, predictor } from '../../../tests/support/voice'
+import { noise } from '../../../tests/support/signals'
+import { loadFft } from '../dsp/fft'
+import { resonanceFinder, type Resonances } from './resonances'
+
+beforeAll(() => loadFft())
+
+const longestAt = (rate: number): number => Math.ceil(rate / 35)
+
+/** Frequencies of the maxima of a power below some frequency, Hz, by steps of 2 Hz. */
+const maximaOf = (powerAt: (hz: number) => number, highest: number): number[] =>
+  Array.from({ length: highest / 2 - 100 }, (_, i) => 200 + 2 * i).filter(
+    (hz) => powerAt(hz) > powerAt(hz - 2) && powerAt(hz) >= powerAt(hz + 2),
+  )
+
+const maxima = (finder: Resonances, rate: number, highest: number): number[] =>
+  maximaOf((hz) => finder.powerAt((2 * Math.PI * hz) / rate), highest)
+
+/** Maxima by ordinary linear prediction of 20 ms, emphasized and at a quarter of the rate. */
+function ordinary(x: Float32Array, from: number, rate: number): number[] {
+  const low = lowered(x.subarray(from, from + Math.round(0.02 * rate)))
+  const a = predictor(low.map((v, i) => v - 0.97 * (low[i - 1] ?? 0)), 13) // prettier-ignore
+  return maximaOf((hz) => {
+    let [re, im] = [0, 0]
+    a.forEach((v, k) => {
+      re += v * Math.cos((8 * Math.PI * hz * k) / rate)
+      im += v * Math.sin((8 * Math.PI * hz * k) / rate)
+    })
+    return 1 / (re * re + im * im)
+  }, 4000)
+}
+
+const nearest = (all: readonly number[], hz: number): number =>
+  Math.min(...all.map((v) => Math.abs(v / hz - 1)))
+
+/** Of men's vowels, Hz, from memory of G. E. Peterson & H. L. Barney, "Control methods used in a study of the vowels", JASA 24(2), 1952. */
+const VOWELS = [
+  [730, 1090, 2440],
+  [530, 1840, 2480],
+  [390, 1990, 2550],
+] as const
+const WIDTHS = [80, 90, 120] as const
+
+describe('resonances told between pulses', () => {
+  it.each([
+    [120, 0.01],
+    [165, 0.01],
+    [220, 0.02],
+    [262, 0.03],
+  ])('lie where they are, with pulses at %i Hz, within %f', (hz, least) => {
+    const rate = 44100
+    const finder = resonanceFinder(rate, 1, longestAt(rate))
+    const period = Math.round(rate / hz)
+    const [off, others] = [[] as number[], [] as number[]]
+    for (const vowel of VOWELS) {
+      const x = resonant(rate, period, vowel.map((f, i) => [f, WIDTHS[i]!] as const), 30 * period) // prettier-ignore
+      for (let at = 15; at < 16; at += 0.25) {
+        expect(finder.find([x], at * period, period)).toBe(true)
+        const [found, plain] = [maxima(finder, rate, 4000), ordinary(x, Math.round((at - 2) * period), rate)]
+        for (const f of vowel) {
+          off.push(nearest(found, f))
+          others.push(nearest(plain, f))
+        }
+      }
+    }
+    const mean = (all: number[]): number => all.reduce((sum, v) => sum + v, 0) / all.length
+    expect(mean(off)).toBeLessThan(least)
+    expect(mean(off)).toBeLessThan(0.45 * mean(others))
+    expect(Math.max(...off)).toBeLessThan(0.12)
+  })
+
+  it.each([16000, 22050, 48000, 96000])('at %i Hz alike', (rate) => {
+    const finder = resonanceFinder(rate, 1, longestAt(rate))
+    const period = Math.round(rate / 180)
+    const x = resonant(rate, period, [[530, 80], [1840, 90], [2480, 120]], 30 * period) // prettier-ignore
+    expect(finder.find([x], 15 * period, period)).toBe(true)
+    for (const f of [530, 1840, 2480]) expect(nearest(maxima(finder, rate, 4000), f)).toBeLessThan(0.02)
+    expect(finder.highest).toBeGreaterThan(4000)
+    expect(finder.highest).toBeLessThan(rate / 2)
+  })
+
+  it('are those of all channels, at any level, whatever was found before', () => {
+    const rate = 44100
+    const period = 201
+    const x = resonant(rate, period, [[530, 80], [1840, 90]], 30 * period) // prettier-ignore
+    const told = (voice: readonly Float32Array[], before?: Float32Array): number[] => {
+      const finder = resonanceFinder(rate, voice.length, longestAt(rate))
+      if (before) finder.find([before], 9000, 1200)
+      finder.find(voice, 3000, period)
+      return [300, 530, 1000, 1840, 3000].map((hz) => {
+        const turn = (2 * Math.PI) / rate
+        return Math.log(finder.powerAt(hz * turn) / finder.powerAt(200 * turn))
+      })
+    }
+    const alone = told([x])
+    expect(told([x], noise(0.5, rate, 1, 1))).toEqual(alone)
+    for (const others of [
+      [x.map((v) => v / 1000)],
+      [x, x.map((v) => -v / 2)],
+      [x, new Float32Array(x.length)],
+    ])
+      told(others).forEach((v, i) => expect(v).toBeCloseTo(alone[i]!, 2))
+  })
+
+  it('are none in silence, and finite in what is no voice', () => {
+    const rate = 44100
+    const finder = resonanceFinder(rate, 1, longestAt(rate))
+    expect(finder.find([new Float32Array(rate)], 9000, 300)).toBe(false)
+    const sine = Float32Array.from({ length: rate }, (_, i) => Math.sin(0.03 * i))
+    for (const x of [noise(1, rate, 1, 2), sine, new Float32Array(rate).fill(1)]) {
+      if (!finder.find([x], 9000, 210)) continue
+      for (let hz = 0; hz < finder.highest; hz += 50) {
+        const power = finder.powerAt((2 * Math.PI * hz) / rate)
+        expect(power).toBeGreaterThan(0)
+        expect(power).toBeLessThan(Infinity)
+      }
+    }
+  })
+})

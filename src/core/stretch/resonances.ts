@@ -1,0 +1,189 @@
+// The low resonances of a voice, told by how it rings between its pulses: its harmonics lie too far apart to tell them.
+import { workspace } from '../dsp/kernels/kernels'
+import { copyRange } from '../dsp/signal'
+import { latest } from '../latest'
+import { hann } from '../dsp/windows'
+
+/** Rate that resonances are told at, Hz, about: half of it holds those of vowels. */
+const RATE = 11025
+/** Share of that half which is left when samples are dropped. */
+const PASSED = 0.9
+/** Taps on one side of the filter before that, samples of that rate. */
+const REACH = 10
+/** The upper resonances of a voice are soft: this much of the sample before is taken away from each. */
+const EMPHASIS = 0.97
+/** What is looked at: periods, and seconds at least. */
+const PERIODS = 3
+const LEAST = 0.02
+/** What the first prediction leaves is taken to be this much of its root mean square at least, so that no sample decides. */
+const LEAST_LEFT = 0.1
+/** Share of the mean power that is added to it, so that there is always a solution. */
+const LOADING = 1e-6
+
+export interface Resonances {
+  /**
+   * Finds the resonances around a place.
+   *
+   * @param voice planar samples, which share them; @param place index; @param period samples
+   * @returns false where there are none to be found, as in silence
+   */
+  find(voice: readonly Float32Array[], place: number, period: number): boolean
+  /** Power of what was found at a frequency, but for a factor. @param turn radians a sample */
+  powerAt(turn: number): number
+  /** Above this frequency it says nothing, Hz. */
+  readonly highest: number
+}
+
+/**
+ * Opens a finder of resonances.
+ *
+ * Linear prediction by least squares makes resonances stand on harmonics, as it takes their pulses for something that it
+ * should have foreseen. It is done once more, with every sample weighed by the inverse of what was left of it: pulses count
+ * for little then, and what rings between them decides.
+ *
+ * Sources: D. Giacobello, M. G. Christensen, M. N. Murthi, S. H. Jensen & M. Moonen, "Sparse linear prediction and its
+ * applications to speech processing", IEEE Trans. ASLP 20(5), 2012 (least sum of magnitudes, by least squares weighed
+ * again; here once); C.-H. Lee, "On robust linear prediction of speech", IEEE Trans. ASSP 36(5), 1988.
+ *
+ * @param rate Hz; @param count channels; @param longest period, samples
+ */
+export const resonanceFinder = (rate: number, count: number, longest: number): Resonances =>
+  kept.of(`${rate} ${count} ${longest}`, () => makeFinder(rate, count, longest))
+
+/** What was found is asked for before anything else is, so that all may use the same finder. */
+const kept = latest<string, Resonances>(2)
+
+function makeFinder(rate: number, count: number, longest: number): Resonances {
+  const apart = Math.max(1, Math.round(rate / RATE))
+  const order = 2 * Math.round(rate / apart / 2000) + 1
+  const reach = REACH * apart
+  const most = Math.ceil(Math.max(PERIODS * longest, LEAST * rate) / apart) + 1
+  const [rawLength, tapCount] = [(most + order + 1) * apart + 2 * reach + 1, 2 * reach + 1]
+  const length = most + order + 1
+  const { run, floats, doubles } = workspace(
+    rawLength + tapCount + (order + count + 4) * length + 3 * (order + 1),
+    order + count + 8,
+  )
+  const [raw, taps] = [floats(rawLength), floats(tapCount)]
+  for (let i = -reach; i <= reach; i++) {
+    const x = (Math.PI * PASSED * i) / apart
+    const w = 0.5 + 0.5 * Math.cos((Math.PI * i) / (reach + 1))
+    taps[i + reach] = ((i === 0 ? 1 : Math.sin(x) / x) * w * PASSED) / apart
+  }
+  const low = Array.from({ length: count }, () => floats(length))
+  /** Of samples so far apart, all channels together. */
+  const products = Array.from({ length: order + 1 }, () => floats(length))
+  const [weights, left] = [floats(most), doubles(most + 1)]
+  const found = floats(order + 1)
+  /** Sums of products of samples so far apart, for every pair of them; the first row is of the sample that is predicted. */
+  const sums = Array.from({ length: order + 1 }, () => new Float64Array(order + 1))
+  const [a, own] = [doubles(order + 1), new Float64Array(order + 1)]
+  const squares = new Float64Array(most)
+  let window = hann(1)
+
+  /** Reads n samples and the `order` before them at the low rate, emphasized. */
+  const readLow = (x: Float32Array, first: number, n: number, y: Float32Array): void => {
+    copyRange(x, first - reach, first - reach + (n + order) * apart + tapCount, raw.fill(0))
+    let before = 0
+    for (let i = 0; i <= n + order; i++) {
+      const v = run.dot(raw.byteOffset + 4 * i * apart, taps.byteOffset, tapCount)
+      if (i > 0) y[i - 1] = v - EMPHASIS * before
+      before = v
+    }
+  }
+
+  const findProducts = (n: number): void =>
+    products.forEach((product, far) => {
+      product.fill(0)
+      for (const y of low)
+        run.addProduct(y.byteOffset + 4 * far, y.byteOffset, product.byteOffset + 4 * far, n + order - far)
+    })
+
+  const predict = (n: number): boolean => {
+    products.forEach((product, far) => {
+      found.fill(0)
+      const lags = order + 1 - far
+      run.correlate(weights.byteOffset, product.byteOffset + 4 * far, n, lags, found.byteOffset)
+      for (let j = 0; j < lags; j++) sums[j]![j + far] = found[lags - 1 - j]!
+    })
+    return solve(sums, a)
+  }
+
+  return {
+    highest: (rate / apart / 2) * PASSED,
+    find(voice, place, period) {
+      const n = Math.min(most, Math.round(Math.max(PERIODS * period, LEAST * rate) / apart))
+      if (window.length !== n) window = hann(n)
+      const first = Math.round(place) - ((n * apart) >> 1) - (order + 1) * apart
+      voice.forEach((x, c) => readLow(x, first, n, low[c]!))
+      findProducts(n)
+      weights.set(window)
+      if (!predict(n)) return false
+      squares.fill(0, 0, n)
+      for (const y of low) {
+        run.predictionError(y.byteOffset + 4 * order, a.byteOffset, order, left.byteOffset, n)
+        for (let i = 0; i < n; i++) squares[i]! += left[i]! * left[i]!
+      }
+      let power = 0
+      for (let i = 0; i < n; i++) power += squares[i]! / n
+      const least = LEAST_LEFT ** 2 * power + 1e-30
+      for (let i = 0; i < n; i++) weights[i] = window[i]! / Math.sqrt(Math.max(squares[i]!, least))
+      if (!predict(n)) return false
+      for (let k = 0; k <= order; k++) {
+        let sum = 0
+        for (let j = 0; j + k <= order; j++) sum += a[j]! * a[j + k]!
+        own[k] = sum
+      }
+      return true
+    },
+    powerAt(turn) {
+      // Clenshaw's recurrence for the sum of cosines that is the power of what the prediction leaves.
+      const c = Math.cos(turn * apart)
+      let p = 0
+      let q = 0
+      for (let k = order; k > 0; k--) {
+        const next = 2 * (c * p + own[k]!) - q
+        q = p
+        p = next
+      }
+      return 1 / ((own[0]! + c * p - q) * (1 + EMPHASIS ** 2 - 2 * EMPHASIS * c))
+    },
+  }
+}
+
+/**
+ * Coefficients of the prediction that leaves least, by Cholesky's decomposition.
+ *
+ * @param sums upper triangle of sums of products, the first row with the predicted sample; its lower triangle is written to
+ * @param a filled with 1 and the coefficients; @returns false when there is no solution
+ */
+function solve(sums: readonly Float64Array[], a: Float64Array): boolean {
+  const order = a.length - 1
+  let power = 0
+  for (let j = 1; j <= order; j++) power += sums[j]![j]! / order
+  for (let j = 1; j <= order; j++) {
+    const row = sums[j]!
+    let square = row[j]! + LOADING * power
+    for (let k = 1; k < j; k++) square -= row[k]! ** 2
+    if (!(square > 0)) return false
+    const root = Math.sqrt(square)
+    for (let i = j + 1; i <= order; i++) {
+      const lower = sums[i]!
+      let v = row[i]!
+      for (let k = 1; k < j; k++) v -= lower[k]! * row[k]!
+      lower[j] = v / root
+    }
+    row[j] = root
+    // Forward substitution, in the first column.
+    let v = -sums[0]![j]!
+    for (let k = 1; k < j; k++) v -= row[k]! * sums[k]![0]!
+    row[0] = v / root
+  }
+  a[0] = 1
+  for (let i = order; i > 0; i--) {
+    let v = sums[i]![0]!
+    for (let k = i + 1; k <= order; k++) v -= sums[k]![i]! * a[k]!
+    a[i] = v / sums[i]![i]!
+  }
+  return true
+}
