@@ -16,7 +16,7 @@ const EMPHASIS = 0.97
 const PERIODS = 3
 const LEAST = 0.02
 /** What the first prediction leaves is taken to be this much of its root mean square at least, so that no sample decides. */
-const LEAST_LEFT = 0.1
+const LEAST_LEFT = 0.2
 /** Share of the mean power that is added to it, so that there is always a solution. */
 const LOADING = 1e-6
 
