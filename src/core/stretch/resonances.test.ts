@@ -58,7 +58,7 @@ describe('resonances told between pulses', () => {
     for (const vowel of VOWELS) {
       const x = resonant(rate, period, vowel.map((f, i) => [f, WIDTHS[i]!] as const), 30 * period) // prettier-ignore
       for (let at = 15; at < 16; at += 0.25) {
-        expect(finder.find([x], at * period, period)).toBe(true)
+        expect(finder.find([x], at * period, period)).toBe(1)
         const [found, plain] = [maxima(finder, rate, 4000), ordinary(x, Math.round((at - 2) * period), rate)]
         for (const f of vowel) {
           off.push(nearest(found, f))
@@ -76,7 +76,7 @@ describe('resonances told between pulses', () => {
     const finder = resonanceFinder(rate, 1, longestAt(rate))
     const period = Math.round(rate / 180)
     const x = resonant(rate, period, [[530, 80], [1840, 90], [2480, 120]], 30 * period) // prettier-ignore
-    expect(finder.find([x], 15 * period, period)).toBe(true)
+    expect(finder.find([x], 15 * period, period)).toBe(1)
     for (const f of [530, 1840, 2480]) expect(nearest(maxima(finder, rate, 4000), f)).toBeLessThan(0.02)
     expect(finder.highest).toBeGreaterThan(4000)
     expect(finder.highest).toBeLessThan(rate / 2)
@@ -105,14 +105,26 @@ describe('resonances told between pulses', () => {
       told(others).forEach((v, i) => expect(v).toBeCloseTo(alone[i]!, 2))
   })
 
+  it('are none of tones without pulses', () => {
+    const rate = 44100
+    const finder = resonanceFinder(rate, 1, longestAt(rate))
+    for (let hz = 100; hz < 300; hz += 10) {
+      const turn = (2 * Math.PI * hz) / rate
+      const tones = Float32Array.from({ length: rate }, (_, i) => Math.sin(turn * i) + 0.5 * Math.sin(2 * turn * i + 1)) // prettier-ignore
+      expect(finder.find([tones], 9000, rate / hz)).toBe(0)
+    }
+  })
+
   it('are none in silence, and finite in what is no voice', () => {
     const rate = 44100
     const finder = resonanceFinder(rate, 1, longestAt(rate))
-    expect(finder.find([new Float32Array(rate)], 9000, 300)).toBe(false)
-    const sine = Float32Array.from({ length: rate }, (_, i) => Math.sin(0.03 * i))
-    for (const x of [noise(1, rate, 1, 2), sine, new Float32Array(rate).fill(1)]) {
-      if (!finder.find([x], 9000, 210)) continue
-      for (let hz = 0; hz < finder.highest; hz += 50) {
+    expect(finder.find([new Float32Array(rate)], 9000, 300)).toBe(0)
+    const sines = Array.from({ length: 60 }, (_, k) =>
+      Float32Array.from({ length: rate }, (_, i) => Math.sin((2 * Math.PI * (80 + 5 * k) * i) / rate)),
+    )
+    for (const x of [noise(1, rate, 1, 2), new Float32Array(rate).fill(1), ...sines]) {
+      if (finder.find([x], 9000, 210) === 0) continue
+      for (let hz = 0; hz < finder.highest; hz += 5) {
         const power = finder.powerAt((2 * Math.PI * hz) / rate)
         expect(power).toBeGreaterThan(0)
         expect(power).toBeLessThan(Infinity)

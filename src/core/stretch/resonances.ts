@@ -17,6 +17,13 @@ const PERIODS = 3
 const LEAST = 0.02
 /** What the first prediction leaves is taken to be this much of its root mean square at least, so that no sample decides. */
 const LEAST_LEFT = 0.2
+/** What the prediction leaves of a frequency is taken to be this share of its mean power at least: sums are no more exact. */
+const LEAST_POWER = 1e-9
+/**
+ * What is foreseen but for this share of its power is no voice, but few steady harmonics that resonances would stand on;
+ * of the greater share it is, whose pulses nothing could foresee. -50 and -40 dB.
+ */
+const FORESEEN = [1e-5, 1e-4] as const
 /** Share of the mean power that is added to it, so that there is always a solution. */
 const LOADING = 1e-6
 
@@ -25,9 +32,9 @@ export interface Resonances {
    * Finds the resonances around a place.
    *
    * @param voice planar samples, which share them; @param place index; @param period samples
-   * @returns false where there are none to be found, as in silence
+   * @returns how far it is to be trusted, 0-1; nothing is found where it is 0, as in silence
    */
-  find(voice: readonly Float32Array[], place: number, period: number): boolean
+  find(voice: readonly Float32Array[], place: number, period: number): number
   /** Power of what was found at a frequency, but for a factor. @param turn radians a sample */
   powerAt(turn: number): number
   /** Above this frequency it says nothing, Hz. */
@@ -118,23 +125,30 @@ function makeFinder(rate: number, count: number, longest: number): Resonances {
       voice.forEach((x, c) => readLow(x, first, n, low[c]!))
       findProducts(n)
       weights.set(window)
-      if (!predict(n)) return false
+      if (!predict(n)) return 0
       squares.fill(0, 0, n)
+      let [power, heard, unforeseen] = [0, 0, 0]
       for (const y of low) {
         run.predictionError(y.byteOffset + 4 * order, a.byteOffset, order, left.byteOffset, n)
-        for (let i = 0; i < n; i++) squares[i]! += left[i]! * left[i]!
+        for (let i = 0; i < n; i++) {
+          const square = left[i]! * left[i]!
+          squares[i]! += square
+          power += square / n
+          unforeseen += window[i]! * square
+          heard += window[i]! * y[i + order]! * y[i + order]!
+        }
       }
-      let power = 0
-      for (let i = 0; i < n; i++) power += squares[i]! / n
+      const share = Math.log(unforeseen / heard / FORESEEN[0]) / Math.log(FORESEEN[1] / FORESEEN[0])
+      if (!(share > 0)) return 0
       const least = LEAST_LEFT ** 2 * power + 1e-30
       for (let i = 0; i < n; i++) weights[i] = window[i]! / Math.sqrt(Math.max(squares[i]!, least))
-      if (!predict(n)) return false
+      if (!predict(n)) return 0
       for (let k = 0; k <= order; k++) {
         let sum = 0
         for (let j = 0; j + k <= order; j++) sum += a[j]! * a[j + k]!
         own[k] = sum
       }
-      return true
+      return Math.min(1, share)
     },
     powerAt(turn) {
       // Clenshaw's recurrence for the sum of cosines that is the power of what the prediction leaves.
@@ -146,7 +160,8 @@ function makeFinder(rate: number, count: number, longest: number): Resonances {
         q = p
         p = next
       }
-      return 1 / ((own[0]! + c * p - q) * (1 + EMPHASIS ** 2 - 2 * EMPHASIS * c))
+      const power = Math.max(LEAST_POWER * own[0]!, own[0]! + c * p - q)
+      return 1 / (power * (1 + EMPHASIS ** 2 - 2 * EMPHASIS * c))
     },
   }
 }

@@ -11,14 +11,16 @@ const LEAST = 0.02
 const FLOOR = 1e-4
 /** Resonances are not sharper than this share of the pitch, so that none stands on a single harmonic. */
 const WIDTH = 0.32
-/** Where resonances are found between pulses they are blurred by no more than this share. */
+/** The same where resonances are found between pulses, which harmonics draw to them much less. */
 const WIDTH_FOUND = 0.2
-/** Pitches whose resonances are: lower harmonics lie close enough to tell them, and of higher ones too few are left; Hz. */
+/** Pitches at which they are: lower harmonics lie close enough to tell them, and of higher ones too few are left; Hz. */
 const LOWEST = [80, 100] as const
 const HIGHEST = [250, 350] as const
 /** From here on up they go over into those of the prediction, shares of the highest frequency found; and where both are made alike. */
 const PARTING = [0.73, 0.93] as const
 const ALIKE_FROM = 0.5
+/** What has less than the first share of its power beside its first harmonic is a tone, on which resonances would stand; -30 and -22 dB. */
+const BESIDE = [0.001, 0.006] as const
 /** Spectra have a bin every so many Hz, about. */
 const BIN = 24
 /** The tract rings on for this long after a period, seconds, the latter half of it fading. */
@@ -85,8 +87,11 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
   const ring = Math.ceil(RING * rate)
   const size = cutLength(rate, longest)
   const most = Math.max(PERIODS * longest, Math.ceil(LEAST * rate)) + order + 8
-  const { run, floats, doubles } = workspace(3 * most + 3 * size + count * size + 8 * order + 64, 9 + count)
-  const windowed = floats(most)
+  const { run, floats, doubles } = workspace(
+    (2 + count) * most + 3 * size + count * size + 8 * order + 64,
+    9 + 2 * count,
+  )
+  const pieces = Array.from({ length: count }, () => floats(most))
   const window = floats(most)
   const correlation = floats(order + 1)
   const input = floats(2 * longest + order + 8)
@@ -147,6 +152,26 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
     correlation.set(time.subarray(0, order + 1))
   }
 
+  /** How much there is beside a first harmonic, 0-1. @param n samples of `windowed`; @param period samples */
+  const fullness = (n: number, period: number): number => {
+    let [first, all] = [0, 0]
+    const [c, s] = [Math.cos((2 * Math.PI) / period), Math.sin((2 * Math.PI) / period)]
+    for (const x of pieces) {
+      let [re, im] = [0, 0]
+      let [p, q] = [1, 0]
+      for (let i = 0; i < n; i++) {
+        re += x[i]! * p
+        im += x[i]! * q
+        ;[p, q] = [p * c - q * s, p * s + q * c]
+      }
+      first += re * re + im * im
+      all += run.energy(x.byteOffset, n)
+    }
+    // Of a tone under a Hann window three times the square of its spectrum's peak over the length is the energy.
+    const beside = 1 - (3 * first) / (n * all)
+    return Math.min(1, Math.max(0, Math.log(beside / BESIDE[0]) / Math.log(BESIDE[1] / BESIDE[0])))
+  }
+
   const findTract = (voice: readonly Float32Array[], place: number, period: number): void => {
     const n = Math.round(Math.max(PERIODS * period, LEAST * rate))
     if (windowLength !== n)
@@ -154,14 +179,16 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
     windowLength = n
     const from = Math.round(place) - (n >> 1)
     correlation.fill(0)
-    for (const x of voice) {
-      copyRange(x, from, from + n, windowed.fill(0))
-      run.multiply(windowed.byteOffset, window.byteOffset, windowed.byteOffset, n)
-      run.correlate(windowed.byteOffset, windowed.byteOffset, n, order + 1, correlation.byteOffset)
-    }
+    voice.forEach((x, c) => {
+      const piece = pieces[c]!.fill(0)
+      copyRange(x, from, from + n, piece)
+      run.multiply(piece.byteOffset, window.byteOffset, piece.byteOffset, n)
+      run.correlate(piece.byteOffset, piece.byteOffset, n, order + 1, correlation.byteOffset)
+    })
     predict((2 * Math.PI * WIDTH) / period)
-    const found = foundAt(rate / period)
-    if (found > 0 && resonances.find(voice, place, period)) {
+    const wanted = foundAt(rate / period) * fullness(n, period)
+    const found = wanted && wanted * resonances.find(voice, place, period)
+    if (found > 0) {
       findPowers(found)
       predict((2 * Math.PI * WIDTH_FOUND) / period)
     }

@@ -84,6 +84,17 @@ describe('a voice with Line', () => {
     r.formants.forEach((off, i) => expect(off).toBeLessThan(hz > 120 && i === 2 ? 8 : 3))
   })
 
+  it.each([111, 150, 176, 241])('a tone of %i Hz, clean or in faint noise, keeps its level', (hz) => {
+    for (const faint of [0, 0.003, 0.01])
+      for (const semitones of [-5, 5]) {
+        const x = noise(1, RATE, faint, hz).map((v, i) => v + 0.5 * Math.sin((2 * Math.PI * hz * i) / RATE))
+        const settings = sound({ method: 'line', pitch: 2 ** (semitones / 12), formants: 'keep' })
+        const out = stretchAudio({ channels: [x], sampleRate: RATE }, whole(x.length), [], settings)[0]!
+        // A second of it with both its ends; resonances on the tone would take 5 dB.
+        expect(Math.abs(20 * Math.log10(rms(out) / rms(x)))).toBeLessThan(0.8)
+      }
+  })
+
   it.each([110, 165])('of %i Hz a fourth lower has the harmonic that was not there', (hz) => {
     const pitch = 2 ** (-5 / 12)
     const { channels } = voice(hz, 1, 0, 0.5)
