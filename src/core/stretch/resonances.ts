@@ -1,8 +1,8 @@
 // The low resonances of a voice, told by how it rings between its pulses: its harmonics lie too far apart to tell them.
 import { workspace } from '../dsp/kernels/kernels'
 import { copyRange } from '../dsp/signal'
-import { latest } from '../latest'
 import { hann } from '../dsp/windows'
+import { latest } from '../latest'
 
 /** Rate that resonances are told at, Hz, about: half of it holds those of vowels. */
 const RATE = 11025

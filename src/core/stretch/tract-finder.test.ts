@@ -1,0 +1,43 @@
+// The tract of a voice: where resonances between pulses and those of the prediction go over into each other.
+import { beforeAll, expect, it } from 'vitest'
+import { resonant } from '../../../tests/support/resonant'
+import { loadFft } from '../dsp/fft'
+import { tractFinder } from './tract-finder'
+
+beforeAll(() => loadFft())
+
+const RATE = 44100
+
+/** Level of the tract at a frequency, dB. */
+function levelAt(a: Float64Array, hz: number): number {
+  let [re, im] = [0, 0]
+  a.forEach((v, k) => {
+    re += v * Math.cos((2 * Math.PI * hz * k) / RATE)
+    im += v * Math.sin((2 * Math.PI * hz * k) / RATE)
+  })
+  return -10 * Math.log10(re * re + im * im)
+}
+
+const HZ = [200, 300, 430, 530, 700, 1200, 1840, 2480, 3500, 4600, 8000]
+
+it.each([80, 100, 250, 350])('goes over without a step at %i Hz', (hz) => {
+  const period = Math.round(RATE / hz)
+  const x = resonant(RATE, period, [[530, 80], [1840, 90], [2480, 120]], 40 * period) // prettier-ignore
+  const finder = tractFinder(RATE, 1, Math.ceil(RATE / 35))
+  const told = (pitch: number): number[] => {
+    const a = finder.find([x], 20 * period, RATE / pitch)
+    return HZ.map((f) => levelAt(a, f))
+  }
+  const [below, above] = [told(hz * 0.9999), told(hz * 1.0001)]
+  below.forEach((level, i) => expect(Math.abs(level - above[i]!)).toBeLessThan(0.1))
+})
+
+it('has a first formant between two harmonics louder than the prediction alone would', () => {
+  const x = resonant(RATE, 200, [[530, 80], [1840, 90], [2480, 120]], 8000) // prettier-ignore
+  const finder = tractFinder(RATE, 1, Math.ceil(RATE / 35))
+  const rise = (a: Float64Array): number => levelAt(a, 530) - levelAt(a, 1200)
+  const found = rise(finder.find([x], 4000, 200))
+  // Below 80 Hz nothing is found between pulses.
+  const plain = rise(finder.find([x], 4000, RATE / 79))
+  expect(found).toBeGreaterThan(plain + 2)
+})

@@ -1,0 +1,160 @@
+// The tract of a voice, by linear prediction.
+import { nextPowerOfTwo, realFft } from '../dsp/fft'
+import { workspace } from '../dsp/kernels/kernels'
+import { copyRange } from '../dsp/signal'
+import { resonanceFinder } from './resonances'
+
+/** Length that the tract is found over: periods, and seconds at least. */
+const PERIODS = 3
+const LEAST = 0.02
+/** Noise that keeps the prediction from emptying bands in which nothing sounds, share of the power. */
+const FLOOR = 1e-4
+/** Resonances are not sharper than this share of the pitch, so that none stands on a single harmonic. */
+const WIDTH = 0.32
+/** The same where resonances are found between pulses, which harmonics draw to them much less. */
+const WIDTH_FOUND = 0.2
+/** Pitches at which they are: lower harmonics lie close enough to tell them, and of higher ones too few are left; Hz. */
+const LOWEST = [80, 100] as const
+const HIGHEST = [250, 350] as const
+/** From here on up they go over into those of the prediction, shares of the highest frequency found; and where both are made alike. */
+const PARTING = [0.73, 0.93] as const
+const ALIKE_FROM = 0.5
+/** What has less than the first share of its power beside its first harmonic is a tone, on which resonances would stand; -30 and -22 dB. */
+const BESIDE = [0.001, 0.006] as const
+/** Spectra have a bin every so many Hz, about. */
+const BIN = 24
+/** How far the resonances of a voice are found between its pulses, 0-1. @param pitch Hz */
+const foundAt = (pitch: number): number => {
+  const way = (from: number, to: number): number =>
+    Math.min(1, Math.max(0, Math.log(pitch / from) / Math.log(to / from)))
+  return way(...LOWEST) * (1 - way(...HIGHEST))
+}
+
+export interface TractFinder {
+  readonly order: number
+  /**
+   * Finds the tract around a place.
+   *
+   * @param voice planar samples; @param place index; @param period samples
+   * @returns coefficients of the prediction, the first 1, order + 1 in all; they change with the next
+   */
+  find(voice: readonly Float32Array[], place: number, period: number): Float64Array
+}
+
+/**
+ * Opens a finder of tracts.
+ *
+ * All channels share the tract. Its order has two coefficients for every kilohertz, as there is about one resonance in
+ * each, and two for the pulse.
+ *
+ * Sources: J. Makhoul, "Linear prediction: a tutorial review", Proc. IEEE 63(4), 1975 (autocorrelation method);
+ * Y. Tohkura, F. Itakura & S. Hashimoto, "Spectral smoothing technique in PARCOR speech analysis-synthesis", IEEE
+ * Trans. ASSP 26(6), 1978 (lag window).
+ *
+ * @param rate Hz; @param count channels; @param longest period, samples
+ */
+export function tractFinder(rate: number, count: number, longest: number): TractFinder {
+  const order = 2 * Math.round(rate / 2000) + 2
+  const most = Math.max(PERIODS * longest, Math.ceil(LEAST * rate)) + order + 8
+  const { run, floats } = workspace((1 + count) * most + order + 1, 2 + count)
+  const pieces = Array.from({ length: count }, () => floats(most))
+  const window = floats(most)
+  const correlation = floats(order + 1)
+  const [a, before] = [new Float64Array(order + 1), new Float64Array(order + 1)]
+  let windowLength = 0
+  const resonances = resonanceFinder(rate, count, longest)
+  const bins = nextPowerOfTwo(rate / BIN)
+  const fft = realFft(bins)
+  const [time, spectrum] = [new Float32Array(bins), new Float32Array(bins)]
+  const powers = new Float64Array(bins / 2)
+  const binOf = (share: number): number => Math.round((share * resonances.highest * bins) / rate)
+  const [partsFrom, alikeFrom] = [binOf(PARTING[0]), binOf(ALIKE_FROM)]
+  const low = new Float64Array(binOf(PARTING[1]))
+
+  /** The prediction of what has that correlation. @param narrow least width of its resonances, radians a sample; @param floor noise, share of the power */
+  const predict = (narrow: number, floor: number): void => {
+    for (let k = 1; k <= order; k++) correlation[k]! *= Math.exp(-0.5 * (narrow * k) ** 2)
+    // Levinson and Durbin's recursion.
+    let error = correlation[0]! * (1 + floor) + 1e-12
+    a.fill(0)
+    a[0] = 1
+    for (let m = 1; m <= order; m++) {
+      let sum = 0
+      for (let k = 0; k < m; k++) sum += a[k]! * correlation[m - k]!
+      const reflection = -sum / error
+      before.set(a)
+      for (let k = 1; k <= m; k++) a[k]! += reflection * before[m - k]!
+      error *= 1 - reflection * reflection
+    }
+  }
+
+  /** The correlation of what has the prediction's powers above, and those of the resonances below. @param share of these */
+  const findPowers = (share: number): void => {
+    time.fill(0)
+    for (let k = 0; k <= order; k++) time[k] = a[k]!
+    fft.forward(time, spectrum)
+    const powerAt = (i: number): number =>
+      1 / (spectrum[2 * i]! ** 2 + (i && spectrum[2 * i + 1]!) ** 2 + 1e-12)
+    for (let i = 0; i < powers.length; i++) powers[i] = powerAt(i)
+    for (let i = 0; i < low.length; i++) low[i] = Math.log(resonances.powerAt((2 * Math.PI * i) / bins))
+    let louder = 0
+    for (let i = alikeFrom; i < low.length; i++)
+      louder += (Math.log(powers[i]!) - low[i]!) / (low.length - alikeFrom)
+    for (let i = 0; i < low.length; i++) {
+      const w = share * Math.min(1, (low.length - i) / (low.length - partsFrom))
+      powers[i] = Math.exp((1 - w) * Math.log(powers[i]!) + w * (low[i]! + louder))
+    }
+    spectrum.fill(0)
+    spectrum[0] = powers[0]!
+    for (let i = 1; i < powers.length; i++) spectrum[2 * i] = powers[i]!
+    fft.inverseUnscaled(spectrum, time)
+    correlation.set(time.subarray(0, order + 1))
+  }
+
+  /** How much there is beside a first harmonic, 0-1. @param n samples of every piece; @param period samples */
+  const fullness = (n: number, period: number): number => {
+    let [first, all] = [0, 0]
+    const [c, s] = [Math.cos((2 * Math.PI) / period), Math.sin((2 * Math.PI) / period)]
+    for (const x of pieces) {
+      let [re, im] = [0, 0]
+      let [p, q] = [1, 0]
+      for (let i = 0; i < n; i++) {
+        re += x[i]! * p
+        im += x[i]! * q
+        ;[p, q] = [p * c - q * s, p * s + q * c]
+      }
+      first += re * re + im * im
+      all += run.energy(x.byteOffset, n)
+    }
+    // Of a tone under a Hann window three times the square of its spectrum's peak over the length is the energy.
+    const beside = 1 - (3 * first) / (n * all)
+    return Math.min(1, Math.max(0, Math.log(beside / BESIDE[0]) / Math.log(BESIDE[1] / BESIDE[0])))
+  }
+
+  return {
+    order,
+    find(voice, place, period) {
+      const n = Math.round(Math.max(PERIODS * period, LEAST * rate))
+      if (windowLength !== n)
+        for (let i = 0; i < n; i++) window[i] = 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / n)
+      windowLength = n
+      const from = Math.round(place) - (n >> 1)
+      correlation.fill(0)
+      voice.forEach((x, c) => {
+        const piece = pieces[c]!.fill(0)
+        copyRange(x, from, from + n, piece)
+        run.multiply(piece.byteOffset, window.byteOffset, piece.byteOffset, n)
+        run.correlate(piece.byteOffset, piece.byteOffset, n, order + 1, correlation.byteOffset)
+      })
+      predict((2 * Math.PI * WIDTH) / period, FLOOR)
+      const wanted = foundAt(rate / period) * fullness(n, period)
+      const found = wanted && wanted * resonances.find(voice, place, period)
+      if (found > 0) {
+        findPowers(found)
+        // What was predicted already has its width and noise: as little is found, as little is added, so that there is no step.
+        predict((2 * Math.PI * WIDTH_FOUND * found) / period, FLOOR * found)
+      }
+      return a
+    },
+  }
+}
