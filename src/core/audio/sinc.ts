@@ -72,12 +72,13 @@ function pieceKernel(step: number): PieceKernel {
   }
 }
 
-/** Kernels last made, by step: all steps up to 1 share one. */
-const kernels = latest<number, PieceKernel>(8)
+/** Kernels last made, by the next of so many steps to the octave: all up to 1 share one. */
+const STEPS = 48
+const kernels = latest<number, PieceKernel>(STEPS)
 
 const kernelFor = (step: number): PieceKernel => {
-  const key = Math.max(1, step)
-  return kernels.of(key, () => pieceKernel(key))
+  const key = Math.max(0, Math.ceil(STEPS * Math.log2(step) - 1e-6))
+  return kernels.of(key, () => pieceKernel(2 ** (key / STEPS)))
 }
 
 /**

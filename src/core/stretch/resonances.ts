@@ -15,8 +15,13 @@ const EMPHASIS = 0.97
 /** What is looked at: periods, and seconds at least. */
 const PERIODS = 3
 const LEAST = 0.02
-/** What the first prediction leaves is taken to be this much of its root mean square at least, so that no sample decides. */
-const LEAST_LEFT = 0.2
+/** How often the prediction is made with other weights. */
+const ROUNDS = 2
+/** A period is looked at in this many places, each with what lies this near, periods. */
+const PLACES = 32
+const NEAR = 0.15
+/** What a prediction leaves of a place is taken to be this share of its mean power at least, so that no place decides alone. */
+const LEAST_LEFT = 0.01
 /** What the prediction leaves of a frequency is taken to be this share of its mean power at least: sums are no more exact. */
 const LEAST_POWER = 1e-9
 /**
@@ -24,8 +29,8 @@ const LEAST_POWER = 1e-9
  * of the greater share it is, whose pulses nothing could foresee. -50 and -40 dB.
  */
 const FORESEEN = [1e-5, 1e-4] as const
-/** Share of the mean power that is added to it, so that there is always a solution. */
-const LOADING = 1e-6
+/** Share of the mean power that is added to it so that there is always a solution, of the first prediction and of later ones. */
+const LOADING = [1e-6, 1e-4] as const
 
 export interface Resonances {
   /**
@@ -45,12 +50,13 @@ export interface Resonances {
  * Opens a finder of resonances.
  *
  * Linear prediction by least squares makes resonances stand on harmonics, as it takes their pulses for something that it
- * should have foreseen. It is done once more, with every sample weighed by the inverse of what was left of it: pulses count
- * for little then, and what rings between them decides.
+ * should have foreseen. It is done again, with every sample weighed by the inverse of the power that was left of its place
+ * in the period: pulses and what leads up to them count for little then, and what rings between them decides. That is the
+ * likeliest prediction where what cannot be foreseen is noise whose power comes again with every period.
  *
- * Sources: D. Giacobello, M. G. Christensen, M. N. Murthi, S. H. Jensen & M. Moonen, "Sparse linear prediction and its
- * applications to speech processing", IEEE Trans. ASLP 20(5), 2012 (least sum of magnitudes, by least squares weighed
- * again; here once); C.-H. Lee, "On robust linear prediction of speech", IEEE Trans. ASSP 36(5), 1988.
+ * Sources: M. Airaksinen, T. Raitio, B. Story & P. Alku, "Quasi closed phase glottal inverse filtering analysis with
+ * weighted linear prediction", IEEE/ACM Trans. ASLP 22(3), 2014 (weights by the place in the period; theirs are given, here
+ * they are found); C.-H. Lee, "On robust linear prediction of speech", IEEE Trans. ASSP 36(5), 1988 (weighing again).
  *
  * @param rate Hz; @param count channels; @param longest period, samples
  */
@@ -86,6 +92,7 @@ function makeFinder(rate: number, count: number, longest: number): Resonances {
   const sums = Array.from({ length: order + 1 }, () => new Float64Array(order + 1))
   const [a, own] = [doubles(order + 1), new Float64Array(order + 1)]
   const squares = new Float64Array(most)
+  const weigh = placeWeights()
   let window = hann(1)
 
   /** Reads n samples and the `order` before them at the low rate, emphasized. */
@@ -106,14 +113,23 @@ function makeFinder(rate: number, count: number, longest: number): Resonances {
         run.addProduct(y.byteOffset + 4 * far, y.byteOffset, product.byteOffset + 4 * far, n + order - far)
     })
 
-  const predict = (n: number): boolean => {
+  const predict = (n: number, loading: number): boolean => {
     products.forEach((product, far) => {
       found.fill(0)
       const lags = order + 1 - far
       run.correlate(weights.byteOffset, product.byteOffset + 4 * far, n, lags, found.byteOffset)
       for (let j = 0; j < lags; j++) sums[j]![j + far] = found[lags - 1 - j]!
     })
-    return solve(sums, a)
+    return solve(sums, loading, a)
+  }
+
+  /** Squares of what the prediction leaves, of all channels together. */
+  const findLeft = (n: number): void => {
+    squares.fill(0, 0, n)
+    for (const y of low) {
+      run.predictionError(y.byteOffset + 4 * order, a.byteOffset, order, left.byteOffset, n)
+      for (let i = 0; i < n; i++) squares[i]! += left[i]! * left[i]!
+    }
   }
 
   return {
@@ -125,24 +141,18 @@ function makeFinder(rate: number, count: number, longest: number): Resonances {
       voice.forEach((x, c) => readLow(x, first, n, low[c]!))
       findProducts(n)
       weights.set(window)
-      if (!predict(n)) return 0
-      squares.fill(0, 0, n)
-      let [power, heard, unforeseen] = [0, 0, 0]
-      for (const y of low) {
-        run.predictionError(y.byteOffset + 4 * order, a.byteOffset, order, left.byteOffset, n)
-        for (let i = 0; i < n; i++) {
-          const square = left[i]! * left[i]!
-          squares[i]! += square
-          power += square / n
-          unforeseen += window[i]! * square
-          heard += window[i]! * y[i + order]! * y[i + order]!
-        }
-      }
+      if (!predict(n, LOADING[0])) return 0
+      findLeft(n)
+      let [heard, unforeseen] = [0, 0]
+      for (let i = 0; i < n; i++) unforeseen += window[i]! * squares[i]!
+      for (const y of low) for (let i = 0; i < n; i++) heard += window[i]! * y[i + order]! * y[i + order]!
       const share = Math.log(unforeseen / heard / FORESEEN[0]) / Math.log(FORESEEN[1] / FORESEEN[0])
       if (!(share > 0)) return 0
-      const least = LEAST_LEFT ** 2 * power + 1e-30
-      for (let i = 0; i < n; i++) weights[i] = window[i]! / Math.sqrt(Math.max(squares[i]!, least))
-      if (!predict(n)) return 0
+      for (let round = 0; round < ROUNDS; round++) {
+        if (round) findLeft(n)
+        weigh(squares, window, n, period / apart, weights)
+        if (!predict(n, LOADING[1])) return 0
+      }
       for (let k = 0; k <= order; k++) {
         let sum = 0
         for (let j = 0; j + k <= order; j++) sum += a[j]! * a[j + k]!
@@ -166,19 +176,70 @@ function makeFinder(rate: number, count: number, longest: number): Resonances {
   }
 }
 
+/** Weighs samples by the inverse of the power that is left of their place in the period. */
+function placeWeights() {
+  const [sums, shares] = [new Float64Array(PLACES + 1), new Float64Array(PLACES + 1)]
+  const powers = new Float64Array(PLACES + 1)
+  const reach = Math.floor(NEAR * PLACES)
+  const near = Float64Array.from(
+    { length: 2 * reach + 1 },
+    (_, k) => 0.5 + 0.5 * Math.cos((Math.PI * (k - reach)) / (NEAR * PLACES)),
+  )
+  return (
+    squares: Float64Array,
+    window: Float32Array,
+    n: number,
+    period: number,
+    weights: Float32Array,
+  ): void => {
+    sums.fill(0)
+    shares.fill(0)
+    let power = 0
+    const step = PLACES / period
+    for (let i = 0, at = 0; i < n; i++, at += step) {
+      if (at >= PLACES) at -= PLACES
+      const k = Math.floor(at)
+      const [w, second] = [window[i]!, window[i]! * (at - k)]
+      sums[k]! += (w - second) * squares[i]!
+      shares[k]! += w - second
+      sums[k + 1]! += second * squares[i]!
+      shares[k + 1]! += second
+      power += squares[i]! / n
+    }
+    sums[0]! += sums[PLACES]!
+    shares[0]! += shares[PLACES]!
+    const least = LEAST_LEFT * power + 1e-30
+    for (let k = 0; k < PLACES; k++) {
+      let [sum, share] = [0, 1e-30]
+      for (let d = 0; d < near.length; d++) {
+        const place = (k + d - reach + PLACES) % PLACES
+        sum += near[d]! * sums[place]!
+        share += near[d]! * shares[place]!
+      }
+      powers[k] = Math.max(least, sum / share)
+    }
+    powers[PLACES] = powers[0]!
+    for (let i = 0, at = 0; i < n; i++, at += step) {
+      if (at >= PLACES) at -= PLACES
+      const k = Math.floor(at)
+      weights[i] = window[i]! / (powers[k]! + (at - k) * (powers[k + 1]! - powers[k]!))
+    }
+  }
+}
+
 /**
  * Coefficients of the prediction that leaves least, by Cholesky's decomposition.
  *
  * @param sums upper triangle of sums of products, the first row with the predicted sample; its lower triangle is written to
- * @param a filled with 1 and the coefficients; @returns false when there is no solution
+ * @param loading share of the mean power that is added to each; @param a filled with 1 and the coefficients; @returns false when there is no solution
  */
-function solve(sums: readonly Float64Array[], a: Float64Array): boolean {
+function solve(sums: readonly Float64Array[], loading: number, a: Float64Array): boolean {
   const order = a.length - 1
   let power = 0
   for (let j = 1; j <= order; j++) power += sums[j]![j]! / order
   for (let j = 1; j <= order; j++) {
     const row = sums[j]!
-    let square = row[j]! + LOADING * power
+    let square = row[j]! + loading * power
     for (let k = 1; k < j; k++) square -= row[k]! ** 2
     if (!(square > 0)) return false
     const root = Math.sqrt(square)

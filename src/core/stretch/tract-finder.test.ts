@@ -20,7 +20,7 @@ function levelAt(a: Float64Array, hz: number): number {
 
 const HZ = [200, 300, 430, 530, 700, 1200, 1840, 2480, 3500, 4600, 8000]
 
-it.each([80, 100, 250, 350])('goes over without a step at %i Hz', (hz) => {
+it.each([80, 100, 250, 350, 375, 525])('goes over without a step at %i Hz', (hz) => {
   const period = Math.round(RATE / hz)
   const x = resonant(RATE, period, [[530, 80], [1840, 90], [2480, 120]], 40 * period) // prettier-ignore
   const finder = tractFinder(RATE, 1, Math.ceil(RATE / 35))
@@ -40,4 +40,18 @@ it('has a first formant between two harmonics louder than the prediction alone w
   // Below 80 Hz nothing is found between pulses.
   const plain = rise(finder.find([x], 4000, RATE / 79))
   expect(found).toBeGreaterThan(plain + 2)
+})
+
+it('finds resonances of high voices where much sounds beside the first harmonic, and leaves tones to the prediction', () => {
+  const period = 126
+  const finder = tractFinder(RATE, 1, Math.ceil(RATE / 35))
+  const told = (x: Float32Array): number => finder.find([x], 4000, period).length
+  const full = resonant(RATE, period, [[730, 80], [1090, 90], [2440, 120]], 8000) // prettier-ignore
+  const turn = (2 * Math.PI) / period
+  // Pulses 20 dB below a sine.
+  const peak = full.map((v, i) => 0.1 * v + Math.sin(turn * i))
+  const plain = told(new Float32Array(8000))
+  expect(told(full)).toBeGreaterThan(plain)
+  expect(told(peak)).toBe(plain)
+  expect(finder.find([full], 4000, RATE / 530)).toHaveLength(plain)
 })

@@ -12,31 +12,42 @@ const FLOOR = 1e-4
 /** Resonances are not sharper than this share of the pitch, so that none stands on a single harmonic. */
 const WIDTH = 0.32
 /** The same where resonances are found between pulses, which harmonics draw to them much less. */
-const WIDTH_FOUND = 0.2
+const FLOOR_FOUND = 1e-5
+const WIDTH_FOUND = 0.15
+/** So many more coefficients follow these, which are sharper than those of the prediction. */
+const MORE = 20
 /** Pitches at which they are: lower harmonics lie close enough to tell them, and of higher ones too few are left; Hz. */
 const LOWEST = [80, 100] as const
 const HIGHEST = [250, 350] as const
+/** Where much sounds beside the first harmonic, so many times as high; and how much is, shares of the power (-10 and -3 dB). */
+const HIGHER = 1.5
+const MUCH_BESIDE = [0.1, 0.5] as const
+/** What has less than the first share of its power beside its first harmonic is a tone, on which resonances would stand; -30 and -22 dB. */
+const BESIDE = [0.001, 0.006] as const
 /** From here on up they go over into those of the prediction, shares of the highest frequency found; and where both are made alike. */
 const PARTING = [0.73, 0.93] as const
 const ALIKE_FROM = 0.5
-/** What has less than the first share of its power beside its first harmonic is a tone, on which resonances would stand; -30 and -22 dB. */
-const BESIDE = [0.001, 0.006] as const
 /** Spectra have a bin every so many Hz, about. */
 const BIN = 24
-/** How far the resonances of a voice are found between its pulses, 0-1. @param pitch Hz */
-const foundAt = (pitch: number): number => {
-  const way = (from: number, to: number): number =>
-    Math.min(1, Math.max(0, Math.log(pitch / from) / Math.log(to / from)))
-  return way(...LOWEST) * (1 - way(...HIGHEST))
+
+/** How far from one value to the other, 0-1, by ratios. */
+const way = (value: number, from: number, to: number): number =>
+  Math.min(1, Math.max(0, Math.log(value / from) / Math.log(to / from)))
+
+/** How far the resonances of a voice are found between its pulses, 0-1. @param pitch Hz; @param beside share of its power beside its first harmonic */
+const foundAt = (pitch: number, beside: number): number => {
+  const highest = 1 - way(pitch / HIGHER ** way(beside, ...MUCH_BESIDE), ...HIGHEST)
+  return way(pitch, ...LOWEST) * highest * way(beside, ...BESIDE)
 }
 
 export interface TractFinder {
+  /** Coefficients beside the first, at most. */
   readonly order: number
   /**
    * Finds the tract around a place.
    *
    * @param voice planar samples; @param place index; @param period samples
-   * @returns coefficients of the prediction, the first 1, order + 1 in all; they change with the next
+   * @returns coefficients of the prediction, the first 1; they change with the next
    */
   find(voice: readonly Float32Array[], place: number, period: number): Float64Array
 }
@@ -44,8 +55,8 @@ export interface TractFinder {
 /**
  * Opens a finder of tracts.
  *
- * All channels share the tract. Its order has two coefficients for every kilohertz, as there is about one resonance in
- * each, and two for the pulse.
+ * All channels share the tract. It has two coefficients for every kilohertz, as there is about one resonance in each, and
+ * two for the pulse; more where resonances are found between pulses.
  *
  * Sources: J. Makhoul, "Linear prediction: a tutorial review", Proc. IEEE 63(4), 1975 (autocorrelation method);
  * Y. Tohkura, F. Itakura & S. Hashimoto, "Spectral smoothing technique in PARCOR speech analysis-synthesis", IEEE
@@ -54,13 +65,15 @@ export interface TractFinder {
  * @param rate Hz; @param count channels; @param longest period, samples
  */
 export function tractFinder(rate: number, count: number, longest: number): TractFinder {
-  const order = 2 * Math.round(rate / 2000) + 2
+  const plain = 2 * Math.round(rate / 2000) + 2
+  const order = plain + MORE
   const most = Math.max(PERIODS * longest, Math.ceil(LEAST * rate)) + order + 8
   const { run, floats } = workspace((1 + count) * most + order + 1, 2 + count)
   const pieces = Array.from({ length: count }, () => floats(most))
   const window = floats(most)
   const correlation = floats(order + 1)
   const [a, before] = [new Float64Array(order + 1), new Float64Array(order + 1)]
+  const plainly = a.subarray(0, plain + 1)
   let windowLength = 0
   const resonances = resonanceFinder(rate, count, longest)
   const bins = nextPowerOfTwo(rate / BIN)
@@ -71,8 +84,8 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
   const [partsFrom, alikeFrom] = [binOf(PARTING[0]), binOf(ALIKE_FROM)]
   const low = new Float64Array(binOf(PARTING[1]))
 
-  /** The prediction of what has that correlation. @param narrow least width of its resonances, radians a sample; @param floor noise, share of the power */
-  const predict = (narrow: number, floor: number): void => {
+  /** The prediction of what has that correlation. @param order coefficients; @param narrow least width of its resonances, radians a sample; @param floor noise, share of the power */
+  const predict = (order: number, narrow: number, floor: number): void => {
     for (let k = 1; k <= order; k++) correlation[k]! *= Math.exp(-0.5 * (narrow * k) ** 2)
     // Levinson and Durbin's recursion.
     let error = correlation[0]! * (1 + floor) + 1e-12
@@ -91,7 +104,7 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
   /** The correlation of what has the prediction's powers above, and those of the resonances below. @param share of these */
   const findPowers = (share: number): void => {
     time.fill(0)
-    for (let k = 0; k <= order; k++) time[k] = a[k]!
+    for (let k = 0; k <= plain; k++) time[k] = a[k]!
     fft.forward(time, spectrum)
     const powerAt = (i: number): number =>
       1 / (spectrum[2 * i]! ** 2 + (i && spectrum[2 * i + 1]!) ** 2 + 1e-12)
@@ -111,7 +124,7 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
     correlation.set(time.subarray(0, order + 1))
   }
 
-  /** How much there is beside a first harmonic, 0-1. @param n samples of every piece; @param period samples */
+  /** How much there is beside a first harmonic, share of the power. @param n samples of every piece; @param period samples */
   const fullness = (n: number, period: number): number => {
     let [first, all] = [0, 0]
     const [c, s] = [Math.cos((2 * Math.PI) / period), Math.sin((2 * Math.PI) / period)]
@@ -128,7 +141,7 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
     }
     // Of a tone under a Hann window three times the square of its spectrum's peak over the length is the energy.
     const beside = 1 - (3 * first) / (n * all)
-    return Math.min(1, Math.max(0, Math.log(beside / BESIDE[0]) / Math.log(BESIDE[1] / BESIDE[0])))
+    return Math.max(1e-9, beside)
   }
 
   return {
@@ -144,16 +157,16 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
         const piece = pieces[c]!.fill(0)
         copyRange(x, from, from + n, piece)
         run.multiply(piece.byteOffset, window.byteOffset, piece.byteOffset, n)
-        run.correlate(piece.byteOffset, piece.byteOffset, n, order + 1, correlation.byteOffset)
+        run.correlate(piece.byteOffset, piece.byteOffset, n, plain + 1, correlation.byteOffset)
       })
-      predict((2 * Math.PI * WIDTH) / period, FLOOR)
-      const wanted = foundAt(rate / period) * fullness(n, period)
+      predict(plain, (2 * Math.PI * WIDTH) / period, FLOOR)
+      const pitch = rate / period
+      const wanted = foundAt(pitch, 1) && foundAt(pitch, fullness(n, period))
       const found = wanted && wanted * resonances.find(voice, place, period)
-      if (found > 0) {
-        findPowers(found)
-        // What was predicted already has its width and noise: as little is found, as little is added, so that there is no step.
-        predict((2 * Math.PI * WIDTH_FOUND * found) / period, FLOOR * found)
-      }
+      if (!(found > 0)) return plainly
+      findPowers(found)
+      // What was predicted already has its width and noise: as little is found, as little is added, so that there is no step.
+      predict(order, (2 * Math.PI * WIDTH_FOUND * found) / period, FLOOR_FOUND * found)
       return a
     },
   }

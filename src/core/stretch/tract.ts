@@ -48,14 +48,15 @@ export const cutLength = (rate: number, longest: number): number =>
  */
 export function periodCutter(rate: number, count: number, longest: number): PeriodCutter {
   const tract = tractFinder(rate, count, longest)
-  const { order } = tract
+  const most = tract.order
+  let order = most
   const [lifts, constants] = [new Float64Array(count), new Float64Array(count)]
   const [fading, firstHarmonic] = [new Float64Array(2 * longest + 2), new Float64Array(2 * longest + 2)]
   const ring = Math.ceil(RING * rate)
   const size = cutLength(rate, longest)
-  const { run, floats, doubles } = workspace((5 + count) * size + 8 * order + 64, 5 + count)
-  const input = floats(2 * longest + order + 8)
-  const [a, turned, pulse] = [doubles(order + 1), doubles(order), doubles(order + size)]
+  const { run, floats, doubles } = workspace((5 + count) * size + 8 * most + 64, 5 + count)
+  const input = floats(2 * longest + most + 8)
+  const [a, turned, pulse] = [doubles(most + 1), doubles(most), doubles(most + size)]
   const channels = Array.from({ length: count }, () => floats(size))
   const fade = Float32Array.from(
     { length: ring >> 1 },
@@ -83,7 +84,9 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
       return length
     },
     cut(voice, place, left, right, ratio) {
-      a.set(tract.find(voice, place, (left + right) / 2))
+      const found = tract.find(voice, place, (left + right) / 2)
+      order = found.length - 1
+      a.fill(0).set(found)
       for (let k = 1; k <= order; k++) turned[order - k] = a[k]!
       const from = Math.ceil(place - left)
       const n = Math.floor(place + right) - from + 1
