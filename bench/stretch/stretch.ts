@@ -291,6 +291,10 @@ async function speed(): Promise<void> {
     timed(name, () => stretch(minute.channels, RATE, RATIO))
 }
 
+const levels = (): void => {
+  for (const method of ['line', 'chords'] as const) playedLines(method)
+}
+
 /** Sweeps over many instruments, each asked for by itself. */
 const SWEEPS: Readonly<Record<string, (ratio: number) => Promise<void>>> = {
   programs: (ratio) => programs(ratio, Number(process.env.EVERY ?? 3)),
@@ -312,6 +316,7 @@ export async function benchStretch(): Promise<void> {
   }
   if (process.env.ONLY === 'timbres') return timbres()
   if (process.env.ONLY === 'voices') return voices()
+  if (process.env.ONLY === 'levels') return levels()
   if (process.env.ONLY === 'tails') return tails()
   if (process.env.ONLY === 'breaths') return breaths()
   if (process.env.ONLY === 'images') return tapeImages()
@@ -334,5 +339,5 @@ export async function benchStretch(): Promise<void> {
   await wavering()
   await timbres()
   if (canPlaySamples()) await tails()
-  for (const method of ['line', 'chords'] as const) playedLines(method)
+  levels()
 }

@@ -55,7 +55,7 @@ describe('resonances told between pulses', () => {
     [165, 0.004, 0.011],
     [220, 0.004, 0.011],
     [262, 0.004, 0.011],
-    [330, 0.005, 0.011],
+    [330, 0.007, 0.02],
     [392, 0.01, 0.04],
   ])('lie where they are, with pulses at %i Hz, within %f, %f at most', (hz, least, most) => {
     const rate = 44100

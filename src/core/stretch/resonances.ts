@@ -68,7 +68,7 @@ const kept = latest<string, Resonances>(2)
 
 function makeFinder(rate: number, count: number, longest: number): Resonances {
   const apart = Math.max(1, Math.round(rate / RATE))
-  const order = 2 * Math.round(rate / apart / 2000) + 1
+  const order = 2 * Math.round(rate / apart / 2000) + 2
   const reach = REACH * apart
   const most = Math.ceil(Math.max(PERIODS * longest, LEAST * rate) / apart) + 1
   const [rawLength, tapCount] = [(most + order + 1) * apart + 2 * reach + 1, 2 * reach + 1]

@@ -20,7 +20,7 @@ const MORE = 20
 const LOWEST = [80, 100] as const
 const HIGHEST = [250, 350] as const
 /** Where much sounds beside the first harmonic, so many times as high; and how much is, shares of the power (-10 and -3 dB). */
-const HIGHER = 1.5
+const HIGHER = 1.35
 const MUCH_BESIDE = [0.1, 0.5] as const
 /** What has less than the first share of its power beside its first harmonic is a tone, on which resonances would stand; -30 and -22 dB. */
 const BESIDE = [0.001, 0.006] as const

@@ -63,6 +63,8 @@ describe('a voice with Line', () => {
     [220, 40, 1.5, -5],
     [220, 0, 1, 5],
     [220, 0, 1, 3],
+    [220, 40, 1, 3],
+    [220, 40, 1, 5],
     [220, 40, 1.25, -5],
   ])('of %i Hz ±%i cents at %f and %i semitones', (hz, vibrato, ratio, semitones) => {
     const pitch = 2 ** (semitones / 12)
@@ -80,8 +82,8 @@ describe('a voice with Line', () => {
     expect(r.consonants).toBeLessThan(3)
     expect(Math.abs(r.level)).toBeLessThan(0.2)
     expect(Math.abs(r.sharpness - 1)).toBeLessThan(0.1)
-    // The third vowel's first formant lies at 300 Hz: between harmonics at 220 and 440, which hardly tell of it.
-    r.formants.forEach((off, i) => expect(off).toBeLessThan(hz > 120 && i === 2 ? 4 : 3))
+    // Of the third vowel's first formant, 300 Hz, harmonics at 220 and 440 hardly tell.
+    for (const off of r.formants) expect(off).toBeLessThan(3)
   })
 
   it.each([111, 150, 176, 241])('a tone of %i Hz, clean or in faint noise, keeps its level', (hz) => {
