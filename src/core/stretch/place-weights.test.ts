@@ -31,12 +31,22 @@ describe('weights by the place in the period', () => {
   ])('are the inverse of what is left near it (period %f, pulses at %i)', (period, shift) => {
     const n = Math.round(30 * period)
     const [squares, window, weights] = [pulses(n, period, shift), hann(n), new Float32Array(n)]
-    placeWeights()(squares, window, n, period, weights)
+    const unlike = placeWeights()(squares, window, n, period, weights)
+    let [mean, log, count] = [0, 0, 0]
     for (let i = n >> 3; i < n - (n >> 3); i++) {
-      const product = (weights[i]! * nearPower(squares, window, period, i)) / window[i]!
+      const near = nearPower(squares, window, period, i)
+      const product = (weights[i]! * near) / window[i]!
       expect(product).toBeGreaterThan(0.97)
       expect(product).toBeLessThan(1.03)
+      mean += near
+      log += Math.log(near)
+      count++
     }
+    expect(unlike).toBeGreaterThan(1.3)
+    const ratio = unlike / (mean / count / Math.exp(log / count))
+    expect(ratio).toBeGreaterThan(0.99)
+    expect(ratio).toBeLessThan(1.01)
+    expect(placeWeights()(new Float64Array(n).fill(3), window, n, period, weights)).toBeCloseTo(1, 6)
   })
 
   it('take a hundredth of the mean power for the least that is left, and do not depend on what was weighed before', () => {

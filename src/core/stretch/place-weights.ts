@@ -7,7 +7,8 @@ const NEAR = 0.15
 const LEAST_LEFT = 0.01
 
 /**
- * Fills the weights of samples.
+ * Fills the weights of samples and tells how unlike its places are: the mean of what is left of them over its geometric
+ * mean, 1 for noise and tones, 2 and more for a voice's pulses.
  *
  * @param squares of what is left of each; @param window of its own; @param n samples
  * @param period samples, fractional, more than one; @param weights receives n of them
@@ -18,7 +19,7 @@ export type Weigh = (
   n: number,
   period: number,
   weights: Float32Array,
-) => void
+) => number
 
 /** Opens what weighs samples by the inverse of the mean power that is left near their place in the period. */
 export function placeWeights(): Weigh {
@@ -47,6 +48,7 @@ export function placeWeights(): Weigh {
     sums[0]! += sums[PLACES]!
     shares[0]! += shares[PLACES]!
     const least = LEAST_LEFT * power + 1e-30
+    let [mean, log] = [0, 0]
     for (let k = 0; k < PLACES; k++) {
       let [sum, share] = [0, 1e-30]
       for (let d = 0; d < near.length; d++) {
@@ -55,6 +57,8 @@ export function placeWeights(): Weigh {
         share += near[d]! * shares[place]!
       }
       powers[k] = Math.max(least, sum / share)
+      mean += powers[k]! / PLACES
+      log += Math.log(powers[k]!) / PLACES
     }
     powers[PLACES] = powers[0]!
     for (let i = 0, at = 0; i < n; i++, at += step) {
@@ -62,5 +66,6 @@ export function placeWeights(): Weigh {
       const k = Math.floor(at)
       weights[i] = window[i]! / (powers[k]! + (at - k) * (powers[k + 1]! - powers[k]!))
     }
+    return mean / Math.exp(log)
   }
 }

@@ -142,6 +142,19 @@ describe('resonances told between pulses', () => {
     }
   })
 
+  it('are none of noise and of bars, which sound all through their period', () => {
+    const rate = 44100
+    const finder = resonanceFinder(rate, 1, longestAt(rate))
+    for (const hz of [110, 165, 220, 262, 330]) {
+      const turn = (2 * Math.PI * hz) / rate
+      const hiss = noise(0.5, rate, 0.02, 3)
+      // A free bar's partials: N. H. Fletcher & T. D. Rossing, "The physics of musical instruments", 2nd ed. 1998, section 2.15.
+      const bar = hiss.map((v, i) => v + Math.sin(turn * i) + 0.3 * Math.sin(2.756 * turn * i + 1) + 0.1 * Math.sin(5.404 * turn * i + 2)) // prettier-ignore
+      for (const x of [bar, noise(0.5, rate, 0.5, hz)])
+        for (const at of [9000, 12000, 15000, 18000]) expect(finder.find([x], at, rate / hz)).toBe(0)
+    }
+  })
+
   it('are none in silence, and finite in what is no voice', () => {
     const rate = 44100
     const finder = resonanceFinder(rate, 1, longestAt(rate))

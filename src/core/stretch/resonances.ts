@@ -25,6 +25,8 @@ const LEAST_POWER = 1e-9
  * of the greater share it is, whose pulses nothing could foresee. -50 and -40 dB.
  */
 const FORESEEN = [1e-5, 1e-4] as const
+/** Where what is left of a period is this much alike everywhere it has no pulses, as one of strings, bars and choirs: 0.5 and 1.5 dB. */
+const UNLIKE = [1.12, 1.41] as const
 /** Share of the mean power that is added to it so that there is always a solution, of the first prediction and of later ones. */
 const LOADING = [1e-6, 1e-4] as const
 
@@ -144,9 +146,10 @@ function makeFinder(rate: number, count: number, longest: number): Resonances {
       for (const y of low) for (let i = 0; i < n; i++) heard += window[i]! * y[i + order]! * y[i + order]!
       const share = Math.log(unforeseen / heard / FORESEEN[0]) / Math.log(FORESEEN[1] / FORESEEN[0])
       if (!(share > 0)) return 0
+      let unlike = 1
       for (let round = 0; round < ROUNDS; round++) {
         if (round) findLeft(n)
-        weigh(squares, window, n, period / apart, weights)
+        unlike = weigh(squares, window, n, period / apart, weights)
         if (!predict(n, LOADING[1])) return 0
       }
       for (let k = 0; k <= order; k++) {
@@ -154,7 +157,7 @@ function makeFinder(rate: number, count: number, longest: number): Resonances {
         for (let j = 0; j + k <= order; j++) sum += a[j]! * a[j + k]!
         own[k] = sum
       }
-      return Math.min(1, share)
+      return Math.min(1, share) * Math.min(1, Math.max(0, (unlike - UNLIKE[0]) / (UNLIKE[1] - UNLIKE[0])))
     },
     powerAt(turn) {
       // Clenshaw's recurrence for the sum of cosines that is the power of what the prediction leaves.
