@@ -222,9 +222,10 @@ legend {
 }
 label {
   display: block;
-  padding: 3px 0;
+  padding: 3px 0 3px 25px;
 }
 input[type='radio'] {
+  margin-left: -20px;
   accent-color: var(--accent);
 }
 .go {
