@@ -3,7 +3,7 @@ import { readBetween } from '../audio/sinc'
 import { peak } from '../dsp/energy'
 import { copyRange } from '../dsp/signal'
 import { crossfadeTo, ROOM } from './joins'
-import { bestLag, lagSearch } from './periods'
+import { bestLag, lagSearch, type Lag } from './periods'
 import { isLevel, mirrored } from './mirrored'
 import type { Method, Source, Span, Voice } from './types'
 import { atRises } from './unmarked'
@@ -11,6 +11,12 @@ import { atRises } from './unmarked'
 /** Least and greatest length that is repeated or left out, seconds: a period, or several short ones. */
 const LEAST = 0.004
 const MOST = 0.026
+/**
+ * Periods of the lowest strings and pipes are longer, down to 27 Hz. They are looked for where nothing shorter is a tone's,
+ * and taken where they leave so much less of the wave unlike: over long jumps other sounds change more.
+ */
+const LONGEST = 0.037
+const LESS = 0.25
 /** A poor match is put off until the sound has drifted this far from its place, seconds. */
 const PATIENCE = 0.014
 /** Matches above this are of a tone, whose period is seldom a whole number of samples: what follows is read between them. */
@@ -80,6 +86,7 @@ function lineVoice(source: Source, span: Span): Voice {
   const bodyEnd = length - end
   const head = span.attackAtStart ? Math.min(Math.round(HEAD * rate), length >> 2) : 0
   const search = lagSearch(rate, LEAST, MOST)
+  const lowSearch = lagSearch(rate, MOST, LONGEST)
   const wait = Math.max(1, Math.round(WAIT * rate))
   const first = Math.round((LEAST / 2) * rate)
   const patience = PATIENCE * rate
@@ -144,6 +151,15 @@ function lineVoice(source: Source, span: Span): Voice {
     }
   }
 
+  /** The jump from a place where the wave matches best. */
+  const lagAt = (place: number, way: 1 | -1): Lag => {
+    const lag = bestLag(search, source.channels, place, way)
+    // Longest of all, it may be on the way to a longer one.
+    if (lag.match > TONAL && lag.length < search.most) return lag
+    const low = bestLag(lowSearch, source.channels, place, way)
+    return low.match > TONAL && 1 - low.match < LESS * (1 - lag.match) ? low : lag
+  }
+
   /** The next splice from an output sample on. */
   const plan = (from: number): Splice | undefined => {
     // Where the sound would run into what comes after the span, which must not be heard early.
@@ -168,7 +184,7 @@ function lineVoice(source: Source, span: Span): Voice {
         return jump(n, fade, Math.max(to, earliest))
       }
       const back = pressed || away > 0
-      const lag = bestLag(search, source.channels, Math.round(n + shift), back ? -1 : 1)
+      const lag = lagAt(Math.round(n + shift), back ? -1 : 1)
       const half = lag.length / 2
       if (far < half && far < patience && !pressed) {
         goOn(until(half - far))

@@ -247,6 +247,28 @@ describe('Line', () => {
     const same = out.reduce((n, v) => n + (known.has(v) ? 1 : 0), 0)
     expect(same / out.length).toBeGreaterThan(0.6)
   })
+
+  // Whole samples of a period: A0, B0, C sharp 1, D1 and E1 of the lowest strings, and as a sine.
+  it.each([
+    [1604, 40],
+    [1429, 40],
+    [1273, 40],
+    [1202, 40],
+    [1202, 1],
+    [1070, 40],
+  ])('keeps a tone whose period is %i samples periodic (%i harmonics)', (period, harmonics) => {
+    const x = Float32Array.from({ length: 3 * RATE }, (_, i) => {
+      let sum = 0
+      for (let k = 1; k <= harmonics; k++) sum += Math.sin((2 * Math.PI * k * i) / period + k * k) / k
+      return 0.2 * sum
+    })
+    for (const ratio of [0.75, 1.25, 1.5]) {
+      const out = stretchAudio({ channels: [x], sampleRate: RATE }, whole(x.length, ratio), [], { ...DEFAULT_STRETCH, method: 'line' })[0]! // prettier-ignore
+      const [from, to] = [Math.round(0.3 * RATE), out.length - Math.round(0.3 * RATE)]
+      const change = out.map((v, i) => v - (out[i - period] ?? 0))
+      expect(db(rms(change, from, to) / rms(out, from, to)), `${ratio}`).toBeLessThan(-50)
+    }
+  })
 })
 
 describe('Tape', () => {
