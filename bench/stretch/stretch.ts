@@ -291,6 +291,7 @@ async function speed(): Promise<void> {
     timed(name, () => stretch(minute.channels, RATE, RATIO))
 }
 
+/** Levels of played lines transposed, by every method that keeps formants in its own way. */
 const levels = (): void => {
   for (const method of ['line', 'chords'] as const) playedLines(method)
 }

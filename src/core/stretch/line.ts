@@ -8,7 +8,7 @@ import { isLevel, mirrored } from './mirrored'
 import type { Method, Source, Span, Voice } from './types'
 import { atRises } from './unmarked'
 
-/** Least and greatest length that is repeated or left out, seconds: a period, or several short ones. */
+/** Least and greatest length that is looked for to be repeated or left out, seconds: a period, or several short ones. */
 const LEAST = 0.004
 const MOST = 0.026
 /**

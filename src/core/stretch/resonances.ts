@@ -3,7 +3,7 @@ import { workspace } from '../dsp/kernels/kernels'
 import { copyRange } from '../dsp/signal'
 import { hann } from '../dsp/windows'
 import { latest } from '../latest'
-import { placeWeights } from './place-weights'
+import { periodWeights } from './period-weights'
 
 /** Rate that resonances are told at, Hz, about: half of it holds those of vowels. */
 const RATE = 11025
@@ -90,7 +90,7 @@ function makeFinder(rate: number, count: number, longest: number): Resonances {
   const sums = Array.from({ length: order + 1 }, () => new Float64Array(order + 1))
   const [a, own] = [doubles(order + 1), new Float64Array(order + 1)]
   const squares = new Float64Array(most)
-  const weigh = placeWeights()
+  const weigh = periodWeights()
   let window = hann(1)
 
   /** Reads n samples and the `order` before them at the low rate, emphasized. */

@@ -20,9 +20,18 @@ function levelAt(a: Float64Array, hz: number): number {
 
 const HZ = [200, 300, 430, 530, 700, 1200, 1840, 2480, 3500, 4600, 8000]
 
-it.each([80, 100, 250, 350, 337.5, 472.5])('goes over without a step at %i Hz', (hz) => {
+it.each([
+  [80, 0],
+  [100, 0],
+  [250, 0],
+  [350, 0],
+  [350, 2],
+  [337.5, 0],
+  [472.5, 0],
+])('goes over without a step at %f Hz, with a sine of %f at its pitch', (hz, sine) => {
   const period = Math.round(RATE / hz)
-  const x = resonant(RATE, period, [[530, 80], [1840, 90], [2480, 120]], 40 * period) // prettier-ignore
+  const voice = resonant(RATE, period, [[530, 80], [1840, 90], [2480, 120]], 40 * period) // prettier-ignore
+  const x = voice.map((v, i) => v + sine * Math.sin((2 * Math.PI * i) / period))
   const finder = tractFinder(RATE, 1, Math.ceil(RATE / 35))
   const told = (pitch: number): number[] => {
     const a = finder.find([x], 20 * period, RATE / pitch)

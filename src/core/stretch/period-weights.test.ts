@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest'
 import { hann } from '../dsp/windows'
 import { randomFrom } from '../dsp/random'
-import { placeWeights } from './place-weights'
+import { periodWeights } from './period-weights'
 
 /** Mean power of samples less than 0.15 periods from a sample's place, by a Hann kernel over places. */
 const nearPower = (squares: Float64Array, window: Float32Array, period: number, at: number): number => {
@@ -31,7 +31,7 @@ describe('weights by the place in the period', () => {
   ])('are the inverse of what is left near it (period %f, pulses at %i)', (period, shift) => {
     const n = Math.round(30 * period)
     const [squares, window, weights] = [pulses(n, period, shift), hann(n), new Float32Array(n)]
-    const unlike = placeWeights()(squares, window, n, period, weights)
+    const unlike = periodWeights()(squares, window, n, period, weights)
     let [mean, log, count] = [0, 0, 0]
     for (let i = n >> 3; i < n - (n >> 3); i++) {
       const near = nearPower(squares, window, period, i)
@@ -46,7 +46,7 @@ describe('weights by the place in the period', () => {
     const ratio = unlike / (mean / count / Math.exp(log / count))
     expect(ratio).toBeGreaterThan(0.99)
     expect(ratio).toBeLessThan(1.01)
-    expect(placeWeights()(new Float64Array(n).fill(3), window, n, period, weights)).toBeCloseTo(1, 6)
+    expect(periodWeights()(new Float64Array(n).fill(3), window, n, period, weights)).toBeCloseTo(1, 6)
   })
 
   it('take a hundredth of the mean power for the least that is left, and do not depend on what was weighed before', () => {
@@ -54,7 +54,7 @@ describe('weights by the place in the period', () => {
     const [n, period] = [400, 40]
     const squares = Float64Array.from({ length: n }, (_, i) => (i % period === 0 ? 1 : 1e-9 * random()))
     const window = new Float32Array(n).fill(1)
-    const weigh = placeWeights()
+    const weigh = periodWeights()
     const weights = new Float32Array(n)
     weigh(squares, window, n, period, weights)
     expect(weights[period / 2]).toBeCloseTo(100 * period, 3)

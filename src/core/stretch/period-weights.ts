@@ -22,7 +22,7 @@ export type Weigh = (
 ) => number
 
 /** Opens what weighs samples by the inverse of the mean power that is left near their place in the period. */
-export function placeWeights(): Weigh {
+export function periodWeights(): Weigh {
   const [sums, shares] = [new Float64Array(PLACES + 1), new Float64Array(PLACES + 1)]
   const powers = new Float64Array(PLACES + 1)
   const reach = Math.floor(NEAR * PLACES)
