@@ -1,4 +1,5 @@
 // Marks at the pulses of a single line: one in every period, at the same place of each.
+import { PITCH_RANGE } from '../analysis/pitch/candidates'
 import { workspace, type Workspace } from '../dsp/kernels/kernels'
 import { copyRange } from '../dsp/signal'
 import type { Sliding } from './sliding'
@@ -11,6 +12,8 @@ export interface Mark {
   readonly voiced: boolean
 }
 
+/** Longest period of a pitch that is found, seconds. */
+export const LONGEST_PERIOD = 1 / PITCH_RANGE.low
 /** Distance of marks where there is no pitch, seconds. */
 const EVEN = 0.004
 /** A period may differ from the pitch's by this factor. */
@@ -22,7 +25,7 @@ const PULL = 0.12
 const LEAST_MATCH = 0.25
 
 /** How far ahead of a mark the next one may be looked for, samples at most. */
-export const marksReach = (rate: number): number => Math.ceil(rate / 30) + Math.ceil(0.02 * rate)
+export const marksReach = (rate: number): number => Math.ceil((WIDE + 0.5) * LONGEST_PERIOD * rate) + 8
 
 /**
  * The mark after another.
@@ -36,20 +39,20 @@ export const marksReach = (rate: number): number => Math.ceil(rate / 30) + Math.
  *
  * @param y      the voice; samples up to `mark.at + marksReach` must be there
  * @param period of the sound at a place, samples; 0 where there is none
- * @param signOf gives the sign of the sound's pulses, ±1; asked only where there is a pitch
+ * @param signOf gives the sign of the sound's pulses, ±1, whose period is so many samples; asked only where there is a pitch
  */
 export function nextMark(
   y: Sliding,
   mark: Mark,
   period: (place: number) => number,
-  signOf: () => 1 | -1,
+  signOf: (length: number) => 1 | -1,
   rate: number,
 ): Mark {
   const even = EVEN * rate
   const near = period(mark.at)
   const length = near > 0 ? near : period(mark.at + even)
   if (length === 0) return { at: mark.at + even, voiced: false }
-  const peaks = signOf()
+  const peaks = signOf(length)
   if (!mark.voiced) {
     const from = Math.round(mark.at + even / 2)
     return { at: peakIn(y, from, from + Math.ceil(length), peaks), voiced: period(mark.at + length) > 0 }

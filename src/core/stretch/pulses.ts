@@ -1,15 +1,15 @@
 // Pitch and formants of a single line, each on its own: periods are cut out and set down closer or further apart.
 import { readBetween, readPiece } from '../audio/sinc'
 import { pitchGuide } from './guide'
-import { marksReach, nextMark, pulseSign, type Mark } from './marks'
+import { LONGEST_PERIOD, marksReach, nextMark, pulseSign, type Mark } from './marks'
 import { slide } from './sliding'
 import { cutLength, periodCutter } from './tract'
 import type { Source, Span, Voice } from './types'
 
 /** Both ends of a joined span are left as they are for this long, seconds. */
 const EDGE = 0.004
-/** A period that is cut out reaches no further to either side than this, seconds. */
-const LONGEST = 1 / 35
+/** What the sign of pulses is found in, seconds, or a period. */
+const SIGNED = 0.0267
 /** Most that a period is made louder or softer to keep the level, as a factor. */
 const MOST_GAIN = 2.5
 /** Steps to the speed at which that is just enough. */
@@ -43,7 +43,7 @@ export function pulses(
 ): Voice {
   const rate = source.sampleRate
   const { length } = span
-  const longest = Math.ceil(LONGEST * rate)
+  const longest = Math.ceil(LONGEST_PERIOD * rate)
   const ahead = marksReach(rate)
   const y = slide(voice, source, span, length, 3 * longest)
   const guide = pitchGuide(source)
@@ -67,7 +67,8 @@ export function pulses(
       y.reach(Math.ceil(last.at) + ahead + longest)
       const from = Math.round(last.at)
       if (!last.voiced) sign = undefined
-      const signOf = () => (sign ??= pulseSign(y, from, from + (ahead >> 1)))
+      const signOf = (length: number) =>
+        (sign ??= pulseSign(y, from, from + Math.round(Math.max(length, SIGNED * rate))))
       marks.push(nextMark(y, last, period, signOf, rate))
     }
   }

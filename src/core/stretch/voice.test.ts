@@ -150,6 +150,26 @@ describe('a voice with Line', () => {
     }
   })
 
+  // Whole samples of a period before and after: a second, and a fourth, from A0, B0 and D1, both ways.
+  it.each([
+    [1604, 1202],
+    [1429, 1273],
+    [1429, 1908],
+    [1202, 1605],
+  ])('moves the lowest strings, a period of %i samples to %i', (before, after) => {
+    const x = Float32Array.from({ length: 3 * RATE }, (_, i) => {
+      let sum = 0
+      for (let k = 1; k <= 40; k++) sum += Math.sin((2 * Math.PI * k * i) / before + k * k) / k
+      return 0.2 * sum
+    })
+    const settings = sound({ method: 'line', pitch: before / after, formants: 'keep' })
+    const out = stretchAudio({ channels: [x], sampleRate: RATE }, whole(x.length), [], settings)[0]!
+    const [from, to] = [Math.round(0.3 * RATE), out.length - Math.round(0.3 * RATE)]
+    const change = out.map((v, i) => v - (out[i - after] ?? 0))
+    expect(db(rms(change, from, to) / rms(out, from, to))).toBeLessThan(-45)
+    expect(Math.abs(db(rms(out, from, to) / rms(x, from, to)))).toBeLessThan(0.2)
+  })
+
   it('formants shift by semitones while the pitch stays', () => {
     const spoken = voice(110, 1, 0, 0.5)
     const { channels, vowels } = spoken

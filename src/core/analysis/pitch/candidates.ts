@@ -5,8 +5,8 @@ import type { FrameRange, Progress } from '../progress'
 import { joined } from '../../dsp/signal'
 import type { Source } from '../source'
 
-/** Lowest and highest pitch looked for, Hz. */
-export const PITCH_RANGE = { low: 40, high: 1600 } as const
+/** Lowest and highest pitch looked for, Hz: from below A0 on. */
+export const PITCH_RANGE = { low: 26.5, high: 1600 } as const
 /** Most candidates kept of a frame. */
 export const MOST = 8
 
@@ -29,6 +29,14 @@ export interface PitchCandidates {
 const HOP_SECONDS = 0.0058
 /** Samples compared at every lag, seconds. */
 const WINDOW_SECONDS = 0.03
+/** Half a middling period: frames begin that much sooner, so that low and high tones are centred about alike, seconds. */
+const HALF_PERIOD = 0.0031
+/**
+ * Lower than this, Hz, a pitch needs a first harmonic with so much of the power: basses have -30 dB or more, pianos -43,
+ * and what is only the common period of several notes -48 or less (General MIDI instruments and bands made by code).
+ */
+const DEEP = 40
+const FIRST_HARMONIC = 10 ** -4.4
 /** Probability of the deepest minimum when no threshold is met (Mauch & Dixon's p_a). */
 const FALLBACK = 0.01
 
@@ -116,8 +124,7 @@ function makeFrame(room: ReturnType<typeof prepare>, f: number): void {
     out,
   } = room
   const { run } = space
-  // A middling period after the window's middle, so that low and high tones are centred about alike.
-  source.copy(0, (from + f) * hop - (width >> 1) - (longest >> 3), room.filled)
+  source.copy(0, (from + f) * hop - (width >> 1) - Math.round(HALF_PERIOD * rate), room.filled)
   const energy = run.center(long.byteOffset, room.span, width)
   out.level[f] = Math.log((2 * energy) / width + 1e-12)
   out.aperiodicity[f] = 1
@@ -127,7 +134,7 @@ function makeFrame(room: ReturnType<typeof prepare>, f: number): void {
   fft.convolve(long, backwards, correlation)
   const zeroLag = correlation.byteOffset + 4 * (width - 1)
   run.normalizedDifference(long.byteOffset, zeroLag, d.byteOffset, width, longest, energy)
-  out.aperiodicity[f] = keepMinima(space, d, shortest, longest, rate, f, out)
+  out.aperiodicity[f] = keepMinima(space, room.filled, energy / width, d, shortest, longest, rate, f, out)
 }
 
 /**
@@ -170,9 +177,34 @@ function sharpened(d: Float32Array, period: number, depth: number, longest: numb
   return (t + vertex(d[t - 1]!, d[t]!, d[t + 1]!)) / times
 }
 
+/** So many samples are taken together to look for a first harmonic; sums of them have nothing of their own rate. */
+const TOGETHER = 16
+
+/**
+ * Share of a sound's power that its first harmonic has, 0-1, under a Hann window over two periods, or all there is: in
+ * two whole ones no other harmonic is seen there.
+ *
+ * @param power of all of it, a sample
+ */
+function firstHarmonic(x: Float32Array, period: number, power: number): number {
+  const n = Math.min(x.length, Math.round(2 * period))
+  const [turn, bend] = [(2 * Math.PI) / period, (2 * Math.PI) / n]
+  let [re, im] = [0, 0]
+  for (let i = 0; i + TOGETHER <= n; i += TOGETHER) {
+    let sum = 0
+    for (let k = i; k < i + TOGETHER; k++) sum += x[k]!
+    const v = (0.5 - 0.5 * Math.cos(bend * (i + TOGETHER / 2))) * sum
+    re += v * Math.cos(turn * i)
+    im += v * Math.sin(turn * i)
+  }
+  return (8 * (re * re + im * im)) / (n * n * (power + 1e-20))
+}
+
 /** Finds a frame's minima and stores the likeliest; returns the least value. */
 function keepMinima(
   { run }: Workspace,
+  x: Float32Array,
+  power: number,
   d: Float32Array,
   shortest: number,
   longest: number,
@@ -193,8 +225,9 @@ function keepMinima(
     // Chosen by every threshold above its own depth and at most that of the shallower minima before it.
     const p = thresholdCdf(lowest) - thresholdCdf(depth)
     const isDeepest = depth < best
-    if (depth < lowest) lowest = depth
     if (p <= 1e-4 && !isDeepest) continue
+    if (t * DEEP > rate && firstHarmonic(x, t + shift, power) < FIRST_HARMONIC) continue
+    if (depth < lowest) lowest = depth
     let slot = count
     if (count === MOST) {
       slot = 0

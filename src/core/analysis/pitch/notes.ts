@@ -29,7 +29,7 @@ const toMidi = (hz: number): number => 69 + 12 * Math.log2(hz / 440)
 
 /** Pitches a note may be held at, steps a semitone. */
 const STEPS = 3
-const LOW = 27
+const LOW = 20
 const HIGH = 93
 const STATES = (HIGH - LOW) * STEPS
 /** Spread of the line around a held note, semitones, and the most a frame may cost. */

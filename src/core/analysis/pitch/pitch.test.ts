@@ -23,7 +23,7 @@ function harmonic(hz: number, seconds: number, first = 1, last = 8, rate = RATE)
 const mixed = (a: Float32Array, b: Float32Array): Float32Array => a.map((v, i) => v + b[i]!)
 
 describe('pitch of steady tones', () => {
-  it.each([41.2, 55, 110, 196, 440, 987.8, 1568])(
+  it.each([27.5, 30.87, 41.2, 55, 110, 196, 440, 987.8, 1568])(
     '%f Hz within 5 cents in every frame, at three rates',
     (hz) => {
       for (const rate of [22050, 44100, 96000]) {
@@ -43,6 +43,20 @@ describe('pitch of steady tones', () => {
         0.98,
       ),
     ).toBeLessThan(10)
+  })
+
+  it('several notes have no deep pitch in common that nobody hears; a deep note among them is one', () => {
+    const low = (x: Float32Array): number => {
+      const { f0 } = pitchOf(x)
+      return f0.filter((v) => v > 0 && v < 40).length / f0.length
+    }
+    // A fourth and a sixth above each other: 32.7 Hz is their common period.
+    const chord = [4, 5, 6].map((k) => harmonic(32.7 * k, 1.5)).reduce(mixed)
+    expect(low(chord)).toBe(0)
+    expect(low(harmonic(32.7, 1.5))).toBeGreaterThan(0.9)
+    // First harmonic 30 dB below the rest, as with a bowed bass.
+    const bowed = mixed(harmonic(32.7, 1.5, 2, 12), sine(32.7, 1.5, RATE).map((v) => 0.01 * v)) // prettier-ignore
+    expect(low(bowed)).toBeGreaterThan(0.9)
   })
 
   it('noise 20 dB below the tone leaves 98 % of the frames within 20 cents', () => {
@@ -106,6 +120,16 @@ describe('notes', () => {
       expect(Math.abs(n.midi - scale[i]!)).toBeLessThan(0.03)
       expect(Math.abs(n.start - 0.4 * i)).toBeLessThan(0.03)
     })
+  })
+
+  it('finds every note of the lowest strings of basses', () => {
+    const midis = [21, 23, 24, 26, 28, 31, 23]
+    const tones = midis.map((m) => harmonic(440 * 2 ** ((m - 69) / 12), 0.5, 1, 12))
+    const x = new Float32Array(tones.reduce((n, t) => n + t.length, 0))
+    tones.forEach((t, i) => x.set(t, i * t.length))
+    const notes = findNotes(pitchOf(x), [])
+    expect(notes.map((n) => Math.round(n.midi))).toEqual(midis)
+    notes.forEach((n, i) => expect(Math.abs(n.start - 0.5 * i)).toBeLessThan(0.04))
   })
 
   it('vibrato is one note with its rate and depth', () => {
