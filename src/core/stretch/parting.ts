@@ -32,10 +32,10 @@ const partedLow = parted(LOW)
  * @param seconds length of the long windows; @returns undefined where nothing wavers
  */
 export function framesWhereWavering(source: Source, span: Span, seconds: number): Frames | undefined {
-  const look = (length: number, edges: readonly number[]): readonly boolean[] =>
-    wavers(source, span, frameFor(length, source.sampleRate), edges)
-  const [low, high] = look(seconds, [LOW, HIGH])
+  const look = (length: number, edges: readonly number[], alone: boolean): readonly boolean[] =>
+    wavers(source, span, frameFor(length, source.sampleRate), edges, alone)
+  const [low, high] = look(seconds, [LOW, HIGH], false)
   if (!low && !high) return undefined
-  const [fast] = look(seconds / 2, [HIGH])
+  const [fast] = look(seconds / 2, [HIGH], true)
   return { seconds: [seconds, seconds / (fast ? 4 : 2)], parted: low ? partedLow : partedHigh }
 }

@@ -271,6 +271,33 @@ describe('Line', () => {
   })
 })
 
+describe('Chords', () => {
+  // E1, G1, A1, B1 of strings: whole samples of a period before and after.
+  it.each([
+    [1070, 26],
+    [900, 36],
+    [802, 36],
+    [715, 36],
+  ])('keeps a low tone whose period is %i samples on its harmonics: %i dB', (period, least) => {
+    const x = Float32Array.from({ length: 4 * RATE }, (_, i) => {
+      let sum = 0
+      for (let k = 1; k <= 40; k++) sum += Math.sin((2 * Math.PI * k * i) / period + k * k) / k
+      return 0.2 * sum
+    })
+    for (const ratio of [0.75, 1.25, 1.5]) {
+      const out = stretchAudio({ channels: [x], sampleRate: RATE }, whole(x.length, ratio), [], { ...DEFAULT_STRETCH, method: 'chords' })[0]! // prettier-ignore
+      // The mean of many periods is what lies on the harmonics, for a second and a half in the middle.
+      const count = Math.floor((1.5 * RATE) / period)
+      const from = (out.length - count * period) >> 1
+      const mean = new Float32Array(period)
+      for (let i = 0; i < count * period; i++) mean[i % period]! += out[from + i]! / count
+      const to = from + count * period
+      const beside = out.map((v, i) => v - mean[(((i - from) % period) + period) % period]!)
+      expect(db(rms(beside, from, to) / rms(out, from, to)), String(ratio)).toBeLessThan(-least)
+    }
+  })
+})
+
 describe('Tape', () => {
   it('pitch follows speed, and images lie more than 100 dB below', () => {
     const x = sine(5000, 2, RATE)

@@ -42,6 +42,30 @@ describe('what wavers', () => {
     expect(told(new Float32Array(RATE))).toEqual([false, false])
   })
 
+  // D1, E1, G1, A1 and B1: frames half as long have two harmonics in one bin, which beat there.
+  it.each([36.7, 41.2, 49, 55, 61.7])('is no low note, whose harmonics beat in short frames: %f Hz', (hz) => {
+    expect(told(toneWith(() => hz, SECONDS, RATE, 40))).toEqual([false, false])
+  })
+
+  it('is none too fast for shorter frames where these do not part harmonics', () => {
+    for (const hz of [100, 110, 120]) {
+      const x = [toneWith(vibrato(hz, 50), SECONDS, RATE, 40)]
+      const source = { sampleRate: RATE, channels: x }
+      const span = spanOver(0, x[0]!.length)
+      expect(wavers(source, span, SIZE, [1500]), String(hz)).toEqual([true])
+      expect(wavers(source, span, SIZE / 2, [1500], true), String(hz)).toEqual([false])
+    }
+    expect(
+      wavers(
+        { sampleRate: RATE, channels: [toneWith(vibrato(6000, 80), SECONDS, RATE)] },
+        spanOver(0, SECONDS * RATE),
+        SIZE / 2,
+        [1500],
+        true,
+      ),
+    ).toEqual([true])
+  })
+
   it('is told of a span alone, and of all channels', () => {
     const wavering = toneWith(vibrato(2000, 50), SECONDS, RATE)
     const steady = sine(3500, SECONDS, RATE).map((v) => 0.3 * v)

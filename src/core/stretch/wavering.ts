@@ -6,6 +6,7 @@ import { hann } from '../dsp/windows'
 import { latest } from '../latest'
 import { OVERLAP } from './layer-room'
 import { poolOf } from './pool'
+import { isAlone, isSteady } from './partials'
 import { remembered } from './remembered'
 import type { Source, Span } from './types'
 
@@ -56,6 +57,21 @@ function makeRoom(size: number, count: number): Room {
 }
 const rooms = poolOf<Room>()
 
+/** Spectra of all channels of a frame that begins at a sample. */
+function transformed(
+  { run, frame, window }: Room,
+  channels: readonly Float32Array[],
+  at: number,
+  into: readonly Float32Array[],
+): void {
+  const size = frame.length
+  channels.forEach((x, c) => {
+    copyRange(x, at, at + size, frame.fill(0))
+    run.multiply(frame.byteOffset, window.byteOffset, frame.byteOffset, size)
+    realFft(size).forward(frame, into[c]!)
+  })
+}
+
 /** Spans that are looked at again, as those after them begin with what rings on out of them. */
 const KEPT = 32
 const known = remembered(() => latest<string, readonly boolean[]>(KEPT))
@@ -65,6 +81,7 @@ const known = remembered(() => latest<string, readonly boolean[]>(KEPT))
  *
  * @param size of the long frames, samples, a power of two; what wavers is told by frames of half that length
  * @param edges of the bands, Hz, rising; the last band ends at 8 kHz
+ * @param alone only what shorter frames still part from its neighbours wavers
  * @returns one for each edge
  */
 export const wavers = (
@@ -72,9 +89,10 @@ export const wavers = (
   span: Span,
   size: number,
   edges: readonly number[],
+  alone = false,
 ): readonly boolean[] =>
-  known(source).of(`${span.from} ${span.to} ${size} ${edges.join()}`, () =>
-    look(source, span, size / 2, edges),
+  known(source).of(`${span.from} ${span.to} ${size} ${edges.join()} ${alone}`, () =>
+    look(source, span, size / 2, edges, alone),
   )
 
 function look(
@@ -82,28 +100,28 @@ function look(
   { from, to }: Span,
   size: number,
   edges: readonly number[],
+  alone: boolean,
 ): boolean[] {
   const count = channels.length
-  const key = `${size} ${count}`
-  const room = rooms.take(key, () => makeRoom(size, count))
-  const { run, frame, window, spectra, power, peaks, glides } = room
+  const take = (frames: number): Room => rooms.take(`${frames} ${count}`, () => makeRoom(frames, count))
+  const [room, long] = [take(size), take(2 * size)]
+  const { run, spectra, power, peaks, glides } = room
   const [now, back] = spectra
-  const fft = realFft(size)
   const half = size / 2
-  const take = (at: number, into: readonly Float32Array[]): void =>
-    channels.forEach((x, c) => {
-      copyRange(x, at, at + size, frame.fill(0))
-      run.multiply(frame.byteOffset, window.byteOffset, frame.byteOffset, size)
-      fft.forward(frame, into[c]!)
-    })
   const [all, blurred] = [edges.map(() => 1e-12), edges.map(() => 0)]
   // In frames half as long it changes half as far, by bins twice as wide.
   const least = BLURRED / 4
   const hop = size / OVERLAP
+  /** Long frames around the one at a sample, inside the span if they fit. */
+  const takeLong = (at: number): void => {
+    const place = Math.min(Math.max(at - half, from + 2 * hop), to - 2 * size)
+    transformed(long, channels, place, long.spectra[0])
+    transformed(long, channels, place - 2 * hop, long.spectra[1])
+  }
   const step = Math.max(hop, Math.round(Math.min(APART * sampleRate, (to - from - hop - size) / LEAST_LOOKS)))
   for (let at = from + hop; at + size <= to; at += step) {
-    take(at, now)
-    take(at - hop, back)
+    transformed(room, channels, at, now)
+    transformed(room, channels, at - hop, back)
     const [a, b, p, t] = [now[0]!, back[0]!, peaks, room.turns].map((x) => x.byteOffset) as [
       number,
       number,
@@ -112,15 +130,22 @@ function look(
     ]
     const found = run.findTurns(a, b, b, count, half, power.byteOffset, p, room.ends.byteOffset, t)
     run.findGlides(a, b, b, count, half, power.byteOffset, p, t, found, 1, glides.byteOffset)
+    let isTaken = false
     for (let k = 0; k < found; k++) {
       const hz = (peaks[k]! * sampleRate) / size
       if (hz < edges[0]! || hz >= HIGHEST) continue
       const band = edges.findLastIndex((edge) => hz >= edge)
       const loud = power[peaks[k]!]!
       all[band]! += loud
-      if (Math.abs(glides[2 * k]!) > least) blurred[band]! += loud
+      if (Math.abs(glides[2 * k]!) <= least) continue
+      if (!isTaken) takeLong(at)
+      isTaken = true
+      // Partials that frames so short do not part beat in them, and seem to glide.
+      const bin = 2 * peaks[k]!
+      if (!isSteady(...long.spectra, bin) && (!alone || isAlone(long.spectra[0], bin))) blurred[band]! += loud
     }
   }
-  rooms.giveBack(key, room)
+  rooms.giveBack(`${size} ${count}`, room)
+  rooms.giveBack(`${2 * size} ${count}`, long)
   return all.map((v, band) => blurred[band]! > SHARE * v)
 }
