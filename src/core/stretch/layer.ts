@@ -4,6 +4,7 @@ import { levelKeeper } from './keeper'
 import { fillFlat, giveRoomBack, OVERLAP, takeRoom, type Turns } from './layer-room'
 import { masking } from './masking'
 import type { Mixer } from './mixer'
+import { findLows, turnNegative, type LowTone } from './negative'
 import { besidePeak, betweenBins, Part, sortParts } from './sorting'
 import { toldBeside, toldParts, type Tones } from './tones'
 import type { Readable, Span } from './types'
@@ -93,6 +94,8 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
   let [gain, before] = [1, 1]
   /** Where the frame is from that was sorted; of that and of the one to go back to, as `beside` tells it. */
   let sorted: number | undefined
+  /** Low tones of the frame that was taken, by their parts. */
+  const lows = new Map<number, LowTone>()
   /** Where the halves are from. */
   let halved: number | undefined
   let [endedBeside, keptBeside] = [0, 0]
@@ -139,6 +142,7 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
   const goOn = (): void => {
     const { ends, by } = turns
     run.turnBins(now[0]!.byteOffset, count, size / 2, ends.byteOffset, by.byteOffset, turns.count)
+    turnNegative(now, lows, turns)
   }
 
   /** Finds partials whose pitch glides, and their turns anew. @param pace samples of the recording an output sample */
@@ -197,6 +201,9 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
       turns.ends.byteOffset,
       turns.by.byteOffset,
     )
+    // Of masked frames the window is another.
+    if ([now, back, previous].some((spectra) => (beside.get(spectra) ?? 0) !== 0)) lows.clear()
+    else findLows(now, back, previous, turns, lows)
     const away = (beside.get(previous) ?? 0) - (beside.get(back) ?? 0)
     if (Math.abs(away) > LEAST_AWAY) correct((2 * Math.PI * away) / size)
   }
@@ -386,7 +393,10 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
       keeper.expect(masked || place < size / 2 ? NaN : (2 * total) / size)
     },
     add() {
-      if (gliding) bend(paceNow)
+      if (gliding) {
+        bend(paceNow)
+        turnNegative(room.bent, lows, turns)
+      }
       goOn()
       sound(gliding ? room.bent : now)
       ;[now, previous] = [previous, now]

@@ -271,6 +271,22 @@ describe('Line', () => {
   })
 })
 
+describe.each(['chords', 'mix'] as const)('a low sine with %s', (method) => {
+  it.each([20, 27.5, 30.9, 36.7, 41.2, 50, 55, 61.7, 82.4, 110])('of %f Hz has nothing beside it', (hz) => {
+    const x = sine(hz, 3, RATE)
+    for (const ratio of [0.75, 1.25, 1.5]) {
+      const out = stretchAudio(
+        { channels: [x], sampleRate: RATE },
+        whole(x.length, ratio),
+        [],
+        settings({ method }),
+      )[0]!
+      const middle = out.length >> 1
+      expect(besideTone(out, hz, RATE, middle - RATE / 2, middle + RATE / 2), String(ratio)).toBeLessThan(-80)
+    }
+  })
+})
+
 describe('Chords', () => {
   // E1, G1, A1, B1 of strings: whole samples of a period before and after.
   it.each([
