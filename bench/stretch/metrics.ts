@@ -184,7 +184,8 @@ export function attacksOf(
 export function toneOf(output: Float32Array, hz: number, rate: number) {
   const from = Math.round(0.5 * rate)
   const to = output.length - from
-  const block = 1024
+  // A low tone's negative frequency lies eight cycles away at least.
+  const block = Math.max(1024, Math.round((4 * rate) / hz))
   const phases: number[] = []
   const sizes: number[] = []
   for (let at = from; at + block <= to; at += block) {

@@ -1,12 +1,12 @@
 // npm run bench stretch: quality and speed of every method against libraries from the registry, on signals made by code.
 import FFT from 'fft.js'
-import { noise, sine, struck } from '../../tests/support/signals'
+import { noise, periodic, sine, struck } from '../../tests/support/signals'
 import { materialOf, measure } from '../../src/core/analysis/analyse'
 import { mainSource } from '../../src/core/analysis/source'
 import { pitchLine } from '../../src/core/analysis/pitch/find'
 import { stretchAudio } from '../../src/core/stretch/stretch'
 import { DEFAULT_STRETCH, METHOD_NAMES } from '../../src/core/stretch/types'
-import { percentile, rms } from '../../tests/support/measure'
+import { besideHarmonics, percentile, rms } from '../../tests/support/measure'
 import { chordAfter, chordUnderHats, movedMap, toneAfter, toneUnderHats } from '../../tests/support/hats'
 import { flatness, hiss, kurtosis, repetition, shower } from '../../tests/support/textures'
 import { attackMaps } from './attacks'
@@ -96,6 +96,9 @@ async function quality(title: string, signals: readonly Signal[]): Promise<void>
   }
 }
 
+/** B0, D1, E1, G1, A1, B1 and C2, whole samples. */
+const LOW_PERIODS = [1429, 1202, 1070, 900, 802, 715, 674]
+
 /** What becomes of a steady tone. */
 async function tone(): Promise<void> {
   const others = await references()
@@ -104,12 +107,27 @@ async function tone(): Promise<void> {
     ...(['chords', 'mix', 'line'] as const).map((m): [string, Stretching] => [m, ours(m)]),
     ...Object.entries(others),
   ]
-  for (const hz of [440, 1318.5])
+  for (const hz of [30.9, 41.2, 55, 440, 1318.5])
     for (const [name, stretch] of tones)
       for (const ratio of [0.75, 1.25]) {
         const t = toneOf(stretch([sine(hz, 4, RATE)], RATE, ratio)[0]!, hz, RATE)
         row([`${name} ${hz}`, String(ratio), t.residual.toFixed(1), t.ripple.toFixed(2), t.cents.toFixed(3)])
       }
+  process.stdout.write('\nLow notes of forty harmonics: what lies beside these, dB\n')
+  row(['by', '', ...LOW_PERIODS.map((period) => `${(RATE / period).toFixed(1)} Hz`)])
+  for (const [name, stretch] of tones)
+    for (const ratio of [0.75, 1.25, 1.5])
+      row([
+        name,
+        String(ratio),
+        ...LOW_PERIODS.map((period) =>
+          besideHarmonics(
+            stretch([periodic(period, 4, RATE)], RATE, ratio)[0]!,
+            period,
+            Math.floor((1.5 * RATE) / period),
+          ).toFixed(1),
+        ),
+      ])
 }
 
 /** What Tape adds to tones: images of what is slowed down, and what folds back of what is sped up. */
@@ -320,6 +338,7 @@ export async function benchStretch(): Promise<void> {
   if (process.env.ONLY === 'levels') return levels()
   if (process.env.ONLY === 'tails') return tails()
   if (process.env.ONLY === 'breaths') return breaths()
+  if (process.env.ONLY === 'tones') return tone()
   if (process.env.ONLY === 'images') return tapeImages()
   if (process.env.ONLY === 'vibrato') return wavering()
   if (process.env.ONLY !== 'quality') await speed()

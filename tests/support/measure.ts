@@ -41,6 +41,20 @@ export function besideTone(x: Float32Array, hz: number, rate: number, from: numb
 }
 
 /**
+ * What of a periodic tone lies beside its harmonics, against all, dB: what is left when the mean of its periods is taken
+ * away.
+ *
+ * @param period whole samples; @param count periods looked at, in the middle
+ */
+export function besideHarmonics(x: Float32Array, period: number, count: number): number {
+  const from = (x.length - count * period) >> 1
+  const inside = x.subarray(from, from + count * period)
+  const mean = new Float32Array(period)
+  inside.forEach((v, i) => (mean[i % period]! += v / count))
+  return db(rms(inside.map((v, i) => v - mean[i % period]!)) / rms(inside))
+}
+
+/**
  * Level of an output against its input, dB: over all, where 50 ms of it are farthest, and of the highest peaks.
  *
  * Places 30 dB or more below the loudest 50 ms count little.

@@ -8,6 +8,16 @@ export function sine(hz: number, seconds: number, rate: number, gain = 0.5, phas
   return out
 }
 
+/** A periodic tone, every harmonic softer by its number; they do not begin together. @param period whole samples */
+export function periodic(period: number, seconds: number, rate: number, harmonics = 40): Float32Array {
+  const once = Float32Array.from({ length: period }, (_, i) => {
+    let sum = 0
+    for (let k = 1; k <= harmonics; k++) sum += Math.sin((2 * Math.PI * k * i) / period + k * k) / k
+    return 0.2 * sum
+  })
+  return Float32Array.from({ length: Math.round(seconds * rate) }, (_, i) => once[i % period]!)
+}
+
 /** Uniform white noise in ±gain. */
 export function noise(seconds: number, rate: number, gain = 0.5, seed = 1): Float32Array {
   const random = randomFrom(seed)

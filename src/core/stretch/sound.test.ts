@@ -1,7 +1,7 @@
 // What an ear would notice: attacks, joins, level, pitch.
 import { describe, expect, it } from 'vitest'
-import { besideTone, db, rms } from '../../../tests/support/measure'
-import { noise, sine, struck } from '../../../tests/support/signals'
+import { besideHarmonics, besideTone, db, rms } from '../../../tests/support/measure'
+import { noise, periodic, sine, struck } from '../../../tests/support/signals'
 import { hiss } from '../../../tests/support/textures'
 import { crossfadeGains, crossfadeTo } from './joins'
 import { knowsAttacks } from './spans'
@@ -257,11 +257,7 @@ describe('Line', () => {
     [1202, 1],
     [1070, 40],
   ])('keeps a tone whose period is %i samples periodic (%i harmonics)', (period, harmonics) => {
-    const x = Float32Array.from({ length: 3 * RATE }, (_, i) => {
-      let sum = 0
-      for (let k = 1; k <= harmonics; k++) sum += Math.sin((2 * Math.PI * k * i) / period + k * k) / k
-      return 0.2 * sum
-    })
+    const x = periodic(period, 3, RATE, harmonics)
     for (const ratio of [0.75, 1.25, 1.5]) {
       const out = stretchAudio({ channels: [x], sampleRate: RATE }, whole(x.length, ratio), [], { ...DEFAULT_STRETCH, method: 'line' })[0]! // prettier-ignore
       const [from, to] = [Math.round(0.3 * RATE), out.length - Math.round(0.3 * RATE)]
@@ -295,21 +291,12 @@ describe('Chords', () => {
     [802, 36],
     [715, 36],
   ])('keeps a low tone whose period is %i samples on its harmonics: %i dB', (period, least) => {
-    const x = Float32Array.from({ length: 4 * RATE }, (_, i) => {
-      let sum = 0
-      for (let k = 1; k <= 40; k++) sum += Math.sin((2 * Math.PI * k * i) / period + k * k) / k
-      return 0.2 * sum
-    })
+    const x = periodic(period, 4, RATE)
     for (const ratio of [0.75, 1.25, 1.5]) {
       const out = stretchAudio({ channels: [x], sampleRate: RATE }, whole(x.length, ratio), [], { ...DEFAULT_STRETCH, method: 'chords' })[0]! // prettier-ignore
-      // The mean of many periods is what lies on the harmonics, for a second and a half in the middle.
-      const count = Math.floor((1.5 * RATE) / period)
-      const from = (out.length - count * period) >> 1
-      const mean = new Float32Array(period)
-      for (let i = 0; i < count * period; i++) mean[i % period]! += out[from + i]! / count
-      const to = from + count * period
-      const beside = out.map((v, i) => v - mean[(((i - from) % period) + period) % period]!)
-      expect(db(rms(beside, from, to) / rms(out, from, to)), String(ratio)).toBeLessThan(-least)
+      expect(besideHarmonics(out, period, Math.floor((1.5 * RATE) / period)), String(ratio)).toBeLessThan(
+        -least,
+      )
     }
   })
 })

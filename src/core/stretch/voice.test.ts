@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import { db, levelReport, rms, secondDifference, sharpestCorner } from '../../../tests/support/measure'
-import { noise, sine } from '../../../tests/support/signals'
+import { noise, periodic, sine } from '../../../tests/support/signals'
 import { formantsOf, voice, voiceReport } from '../../../tests/support/voice'
 import { linePiece } from '../../../bench/corpus/pieces'
 import { attacksOf } from '../../../bench/stretch/metrics'
@@ -157,11 +157,7 @@ describe('a voice with Line', () => {
     [1429, 1908],
     [1202, 1605],
   ])('moves the lowest strings, a period of %i samples to %i', (before, after) => {
-    const x = Float32Array.from({ length: 3 * RATE }, (_, i) => {
-      let sum = 0
-      for (let k = 1; k <= 40; k++) sum += Math.sin((2 * Math.PI * k * i) / before + k * k) / k
-      return 0.2 * sum
-    })
+    const x = periodic(before, 3, RATE)
     const settings = sound({ method: 'line', pitch: before / after, formants: 'keep' })
     const out = stretchAudio({ channels: [x], sampleRate: RATE }, whole(x.length), [], settings)[0]!
     const [from, to] = [Math.round(0.3 * RATE), out.length - Math.round(0.3 * RATE)]
