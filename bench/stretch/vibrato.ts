@@ -14,6 +14,8 @@ const TONES: readonly (readonly [string, Pitch])[] = [
 ]
 /** Notes, Hz, and cents to either side; each wavers at a rate of its own. */
 const STRINGS: readonly (readonly [string, readonly number[], number])[] = [
+  ['one, 98 Hz', [98], 50],
+  ['one, 110 Hz', [110], 50],
   ['one, 440 Hz', [440], 35],
   ['one, 880 Hz', [880], 50],
   ['one, 880 Hz, 80 ct', [880], 80],

@@ -203,7 +203,7 @@ export function openLayer(source: Readable, span: Span, size: number, tones?: To
     )
     // Of masked frames the window is another.
     if ([now, back, previous].some((spectra) => (beside.get(spectra) ?? 0) !== 0)) lows.clear()
-    else findLows(now, back, previous, turns, lows)
+    else findLows(now, back, previous, power, turns, lows)
     const away = (beside.get(previous) ?? 0) - (beside.get(back) ?? 0)
     if (Math.abs(away) > LEAST_AWAY) correct((2 * Math.PI * away) / size)
   }

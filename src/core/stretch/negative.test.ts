@@ -17,6 +17,9 @@ function spectrumOf(at: number, amplitude: number, phase: number): Float32Array 
   return out
 }
 
+const powers = (x: Float32Array): Float32Array =>
+  Float32Array.from({ length: SIZE / 2 }, (_, k) => x[2 * k]! ** 2 + x[2 * k + 1]! ** 2)
+
 /** Amplitude 1 gives so much at a tone's own place: half of the window's sum. */
 const SCALE = SIZE / 4
 
@@ -58,7 +61,7 @@ describe('a low tone', () => {
           glides: new Float32Array(2),
         }
         const lows = new Map<number, LowTone>()
-        findLows([now], [back], [previous], turns, lows)
+        findLows([now], [back], [previous], powers(now), turns, lows)
         expect(Math.atan2(turns.by[1]!, turns.by[0]!)).toBeCloseTo(turn, 3)
         const turned = now.slice()
         const [re, im] = [turns.by[0]!, turns.by[1]!]

@@ -8,6 +8,9 @@ const REACH = 24
 /** Steps to a tone without what its negative frequency leaves on it. */
 const STEPS = 4
 
+/** Power of a peak that nobody hears, of frames of one sample: 100 dB below a full-scale sine's. */
+const SILENT = 1e-10 / 16
+
 /** Spectrum of a Hann window about its middle, 1 at 0. @param d bins */
 export function hannAt(d: number): number {
   if (Math.abs(d) < 1e-9) return 1
@@ -34,21 +37,23 @@ export function lowTone(spectra: readonly Float32Array[], peak: number): LowTone
   const [re, im] = [new Float64Array(count), new Float64Array(count)]
   let at = peak
   const sign = peak & 1 ? -1 : 1
+  /** Power of a bin without what the negative frequency leaves there, with a factor for that. */
+  const powerOf = (k: number, left: number): number => {
+    let sum = 0
+    for (let c = 0; c < count; c++) {
+      const x = spectra[c]!
+      const [a, b] = [x[2 * k]! - left * re[c]!, x[2 * k + 1]! + left * im[c]!]
+      sum += a * a + b * b
+    }
+    return sum
+  }
   for (let step = 0; step < STEPS; step++) {
-    const powers = [-1, 0, 1].map((beside) => {
-      const k = peak + beside
-      const left = (k & 1 ? -1 : 1) * (step ? hannAt(k + at) : 0)
-      let sum = 0
-      for (let c = 0; c < count; c++) {
-        const x = spectra[c]!
-        sum += (x[2 * k]! - left * re[c]!) ** 2 + (x[2 * k + 1]! + left * im[c]!) ** 2
-      }
-      return sum
-    }) as [number, number, number]
-    const [below, here, above] = powers
+    const left = sign * hannAt(peak + at)
+    const here = powerOf(peak, left)
+    const below = powerOf(peak - 1, -sign * hannAt(peak - 1 + at))
+    const above = powerOf(peak + 1, -sign * hannAt(peak + 1 + at))
     const ratio = Math.sqrt(Math.max(below, above) / (here + 1e-30))
     const beside = Math.max(-0.5, Math.min(0.5, (2 * ratio - 1) / (1 + ratio)))
-    const left = step ? sign * hannAt(peak + at) : 0
     at = peak + (above > below ? beside : -beside)
     const scale = sign / hannAt(peak - at)
     for (let c = 0; c < count; c++) {
@@ -64,20 +69,23 @@ export function lowTone(spectra: readonly Float32Array[], peak: number): LowTone
 /**
  * Finds the low tones of a frame, and their turns without what their negative frequencies leave at their peaks.
  *
- * @param now, back, previous as `findTurns` takes them, not masked; @param turns as it fills them: those of low tones are changed
+ * @param now, back, previous as `findTurns` takes them, not masked
+ * @param power, turns as it fills them; turns of low tones are changed
  * @param lows filled with the tones of `now`, by their parts
  */
 export function findLows(
   now: readonly Float32Array[],
   back: readonly Float32Array[],
   previous: readonly Float32Array[],
+  power: Float32Array,
   { count, peaks, by }: Turns,
   lows: Map<number, LowTone>,
 ): void {
   lows.clear()
+  const least = SILENT * now[0]!.length ** 2
   for (let p = 0; p < count && peaks[p]! <= HIGHEST; p++) {
     const peak = peaks[p]!
-    if (peak < LOWEST) continue
+    if (peak < LOWEST || power[peak]! < least) continue
     const [was, last] = [lowTone(back, peak), lowTone(previous, peak)]
     let [re, im] = [0, 0]
     was.re.forEach((a, c) => {
