@@ -32,8 +32,9 @@ const WINDOW_SECONDS = 0.03
 /** Half a middling period: frames begin that much sooner, so that low and high tones are centred about alike, seconds. */
 const HALF_PERIOD = 0.0031
 /**
- * Lower than this, Hz, a pitch needs a first harmonic with so much of the power: basses have -30 dB or more, pianos -43,
- * and what is only the common period of several notes -48 or less (General MIDI instruments and bands made by code).
+ * Lower than this, Hz, a pitch needs a first harmonic with so much of the power. Bass guitars have -11 dB or more, a bowed
+ * bass -29, a piano -35, and what is only the common period of several notes -48 or less (medians of General MIDI
+ * instruments and of bands made by code).
  */
 const DEEP = 40
 const FIRST_HARMONIC = 10 ** -4.4
