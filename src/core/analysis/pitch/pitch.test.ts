@@ -50,7 +50,7 @@ describe('pitch of steady tones', () => {
       const { f0 } = pitchOf(x)
       return f0.filter((v) => v > 0 && v < 40).length / f0.length
     }
-    // A fourth and a sixth above each other: 32.7 Hz is their common period.
+    // A major triad in just intonation, whose common period is that of 32.7 Hz.
     const chord = [4, 5, 6].map((k) => harmonic(32.7 * k, 1.5)).reduce(mixed)
     expect(low(chord)).toBe(0)
     expect(low(harmonic(32.7, 1.5))).toBeGreaterThan(0.9)
