@@ -20,32 +20,64 @@ export function harmonics(
 ): Float32Array {
   const n = tone.pitch.length
   const out = new Float32Array(n)
+  const turn = (i: number): number => (2 * Math.PI * tone.pitch[i]!) / rate
   let phase = phase0
-  let now: number[] = []
-  let next: number[] = []
-  for (let i = 0; i < n; i++) {
-    const hz = tone.pitch[i]!
-    if (i % 64 === 0) {
-      const count = Math.max(1, Math.floor(Math.min(top, 0.45 * rate) / hz))
-      now = i ? next : Array.from({ length: count }, (_, k) => spectrum(k + 1, (k + 1) * hz))
-      const later = tone.pitch[Math.min(n - 1, i + 64)]!
-      next = Array.from({ length: count }, (_, k) => spectrum(k + 1, (k + 1) * later))
+  let now: Float64Array
+  let next: Float64Array = new Float64Array()
+  for (let from = 0; from < n; from += 64) {
+    const hz = tone.pitch[from]!
+    const count = Math.max(1, Math.floor(Math.min(top, 0.45 * rate) / hz))
+    const gains = (base: number): Float64Array =>
+      Float64Array.from({ length: count }, (_, k) => spectrum(k + 1, (k + 1) * base))
+    now = from ? ofLength(next, count) : gains(hz)
+    next = gains(tone.pitch[Math.min(n - 1, from + 64)]!)
+    // Four samples at once: no sine waits for another's.
+    for (let i = from; i < Math.min(n, from + 64); i += 4) {
+      const phase1 = phase + turn(i)
+      const phase2 = phase1 + turn(i + 1)
+      const phase3 = phase2 + turn(i + 2)
+      phase = phase3 + turn(i + 3)
+      const mix = i - from
+      const [mix1, mix2, mix3, mix4] = [mix / 64, (mix + 1) / 64, (mix + 2) / 64, (mix + 3) / 64]
+      const [twice1, twice2] = [2 * Math.cos(phase1), 2 * Math.cos(phase2)]
+      const [twice3, twice4] = [2 * Math.cos(phase3), 2 * Math.cos(phase)]
+      let [s1, s2, s3, s4] = [Math.sin(phase1), Math.sin(phase2), Math.sin(phase3), Math.sin(phase)]
+      let [before1, before2, before3, before4] = [0, 0, 0, 0]
+      let [sum1, sum2, sum3, sum4] = [0, 0, 0, 0]
+      for (let k = 0; k < count; k++) {
+        const a = now[k]!
+        const d = next[k]! - a
+        sum1 += (a + mix1 * d) * s1
+        sum2 += (a + mix2 * d) * s2
+        sum3 += (a + mix3 * d) * s3
+        sum4 += (a + mix4 * d) * s4
+        let following = twice1 * s1 - before1
+        before1 = s1
+        s1 = following
+        following = twice2 * s2 - before2
+        before2 = s2
+        s2 = following
+        following = twice3 * s3 - before3
+        before3 = s3
+        s3 = following
+        following = twice4 * s4 - before4
+        before4 = s4
+        s4 = following
+      }
+      out[i] = tone.level[i]! * sum1
+      // What lies after the end is not kept.
+      out[i + 1] = tone.level[i + 1]! * sum2
+      out[i + 2] = tone.level[i + 2]! * sum3
+      out[i + 3] = tone.level[i + 3]! * sum4
     }
-    phase += (2 * Math.PI * hz) / rate
-    const mix = (i % 64) / 64
-    const twice = 2 * Math.cos(phase)
-    let before = 0
-    let s = Math.sin(phase)
-    let sum = 0
-    for (let k = 0; k < next.length; k++) {
-      const a = now[k] ?? 0
-      sum += (a + mix * (next[k]! - a)) * s
-      const following = twice * s - before
-      before = s
-      s = following
-    }
-    out[i] = tone.level[i]! * sum
   }
+  return out
+}
+
+/** The same values, zeros after them. */
+function ofLength(x: Float64Array, n: number): Float64Array {
+  const out = new Float64Array(n)
+  out.set(x.subarray(0, n))
   return out
 }
 

@@ -1,6 +1,14 @@
 // What an ear would notice of a stretched recording, against the time-mapped original.
 import { frameReader, magnitudes } from '../../src/core/dsp/stft'
-import { besideTone, db, median, percentile, rms, secondDifference } from '../../tests/support/measure'
+import {
+  besideTone,
+  db,
+  locate,
+  median,
+  percentile,
+  rms,
+  secondDifference,
+} from '../../tests/support/measure'
 
 /** Samples. */
 export const WINDOWS = [512, 1024, 2048, 4096] as const
@@ -142,21 +150,10 @@ export function attacksOf(
   const [struck, made] = [secondDifference(original), secondDifference(output)]
   for (const { source, target } of places) {
     if (source < BEFORE * rate || target < BEFORE * rate || target + count + reach > output.length) continue
-    let best = { at: target, match: -1 }
     const own = rms(original, source, source + count)
-    const sharp = rms(struck, source, source + count)
-    for (let at = target - reach; at <= target + reach; at++) {
-      let dot = 0
-      let power = 1e-20
-      for (let i = 0; i < count; i++) {
-        dot += struck[source + i]! * made[at + i]!
-        power += made[at + i]! ** 2
-      }
-      const match = dot / (sharp * Math.sqrt(count) * Math.sqrt(power) + 1e-20)
-      if (match > best.match) best = { at, match }
-    }
+    const best = locate(struck, source, count, made, target, reach)
     errors.push(Math.abs(best.at - target) / ms)
-    matches.push(best.match)
+    matches.push(best.correlation)
     const n = Math.round(BEFORE * rate)
     before.push(
       db(

@@ -40,13 +40,18 @@ export function smallRoom(
   const pre = Math.round(preDelay * rate)
   for (const [i, seconds] of [0.0297, 0.0371, 0.0411, 0.0437].entries()) {
     const d = Math.round(seconds * spread * rate)
+    const gain = i % 2 ? -level : level
     const y = new Float32Array(x.length)
     let damped = 0
-    for (let n = pre; n < x.length; n++) {
-      damped += 0.45 * ((n >= d ? y[n - d]! : 0) - damped)
+    for (let n = pre; n < Math.min(d, x.length); n++) {
+      damped += 0.45 * (0 - damped)
       y[n] = x[n - pre]! + 0.72 * damped
     }
-    for (let n = d; n < x.length; n++) out[n]! += (i % 2 ? -level : level) * y[n - d]!
+    for (let n = Math.max(pre, d); n < x.length; n++) {
+      damped += 0.45 * (y[n - d]! - damped)
+      y[n] = x[n - pre]! + 0.72 * damped
+    }
+    for (let n = d; n < x.length; n++) out[n]! += gain * y[n - d]!
   }
   return out
 }

@@ -87,19 +87,22 @@ const STEP = 64
 export function toneAfter(y: Float32Array, hz: number, rate: number, level = LEVEL, over = 0.02 + 1.5 / hz) {
   const width = Math.round(over * rate)
   const turn = (2 * Math.PI * hz) / rate
-  const window = Float64Array.from(
-    { length: width },
-    (_, i) => 1 - Math.cos((2 * Math.PI * (i + 0.5)) / width),
-  )
-  const cosine = window.map((w, i) => w * Math.cos(turn * i))
-  const quadrature = window.map((w, i) => w * Math.sin(turn * i))
+  const first = Math.round(rate / 2)
+  // A window of one minus a cosine is three turns; the sum of a turn over any stretch is a difference of sums from the start.
+  const turns = [0, -1, 1].map((side) => {
+    const around = turn + (side * 2 * Math.PI) / width
+    // The sides begin half a sample later.
+    return { around, late: (side * Math.PI) / width, weight: side === 0 ? 1 : -0.5, ...summed(y, around) }
+  })
   const levels: number[] = []
   const phases: number[] = []
-  for (let at = Math.round(rate / 2); at + width + rate / 2 < y.length; at += STEP) {
+  for (let at = first; at + width + rate / 2 < y.length; at += STEP) {
     let [re, im] = [0, 0]
-    for (let i = 0; i < width; i++) {
-      re += cosine[i]! * y[at + i]!
-      im -= quadrature[i]! * y[at + i]!
+    for (const { around, late, weight, cosine, sine } of turns) {
+      const [c, s] = [cosine[at + width]! - cosine[at]!, sine[at + width]! - sine[at]!]
+      const back = around * at - late
+      re += weight * (c * Math.cos(back) + s * Math.sin(back))
+      im -= weight * (s * Math.cos(back) - c * Math.sin(back))
     }
     levels.push(db((2 * Math.hypot(re, im)) / width / level))
     phases.push(Math.atan2(im, re) - turn * at)
@@ -115,6 +118,29 @@ export function toneAfter(y: Float32Array, hz: number, rate: number, level = LEV
     return Math.abs(1200 * Math.log2(1 + (turned * rate) / (2 * Math.PI * steps * STEP) / hz))
   })
   return { softest: Math.min(...levels), loudest: Math.max(...levels), cents: percentile(cents, 0.95) }
+}
+
+/** Sums of a signal times the cosine and the sine of a turning angle, radians a sample, up to every sample. */
+function summed(
+  y: Float32Array,
+  turn: number,
+): { readonly cosine: Float64Array; readonly sine: Float64Array } {
+  const [cosine, sine] = [new Float64Array(y.length + 1), new Float64Array(y.length + 1)]
+  const [c, s] = [Math.cos(turn), Math.sin(turn)]
+  let [re, im, a, b] = [1, 0, 0, 0]
+  for (let i = 0; i < y.length; i++) {
+    // Turned on from sample to sample, and set right before rounding adds up.
+    if (i % 1024 === 0) {
+      re = Math.cos(turn * i)
+      im = Math.sin(turn * i)
+    }
+    cosine[i + 1] = a += y[i]! * re
+    sine[i + 1] = b += y[i]! * im
+    const next = re * c - im * s
+    im = re * s + im * c
+    re = next
+  }
+  return { cosine, sine }
 }
 
 /** Seconds that tells partials 65 Hz from each other. */

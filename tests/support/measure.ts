@@ -171,8 +171,11 @@ export function locate(
 }
 
 /** The upper part of a sound, in which its corners stand out: its second difference. */
-export const secondDifference = (x: Float32Array): Float32Array =>
-  x.map((v, i) => v - 2 * (x[i - 1] ?? 0) + (x[i - 2] ?? 0))
+export function secondDifference(x: Float32Array): Float32Array {
+  const out = x.slice()
+  for (let i = x.length - 1; i > 0; i--) out[i] = x[i]! - 2 * x[i - 1]! + (i > 1 ? x[i - 2]! : 0)
+  return out
+}
 
 /** The greatest step from one sample to the next. */
 export function steepest(x: Float32Array): number {
@@ -195,8 +198,8 @@ export function sharpestCorner(x: Float32Array, rate: number, marks: readonly nu
   let sharpest = 0
   let k = 0
   for (let i = reach; i < x.length - reach; i++) {
-    while (marks[k] !== undefined && marks[k]! + 12 * ms < i) k++
-    if (marks[k] !== undefined && i > marks[k]! - 2 * ms) continue
+    while (k < marks.length && marks[k]! + 12 * ms < i) k++
+    if (k < marks.length && i > marks[k]! - 2 * ms) continue
     const around = Math.sqrt((sums[i + reach]! - sums[i - reach]!) / (2 * reach)) + 1e-5
     sharpest = Math.max(sharpest, Math.abs(second[i]!) / around)
   }

@@ -35,6 +35,7 @@ function harmonicsOf(
   const all: Harmonics = { hz: [], level: [], first: [] }
   const size = Math.round(FRAME * rate)
   const turn = new Float64Array(size)
+  const hann = turn.map((_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / size))
   for (let t = from; t + FRAME <= to; t += HOP) {
     const at = Math.round(t * rate)
     for (let i = 1; i < size; i++) turn[i] = turn[i - 1]! + (2 * Math.PI * pitchAt((at + i) / rate)) / rate
@@ -43,7 +44,7 @@ function harmonicsOf(
     for (let k = 1; k * hz < HIGHEST; k++) {
       let [re, im] = [0, 0]
       for (let i = 0; i < size; i++) {
-        const w = x[at + i]! * (0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / size))
+        const w = x[at + i]! * hann[i]!
         re += w * Math.cos(k * turn[i]!)
         im -= w * Math.sin(k * turn[i]!)
       }

@@ -8,6 +8,10 @@ const RATE = 44100
 const BANDS = Array.from({ length: 18 }, (_, i) => 1000 * 10 ** ((i - 10) / 10))
 const HALF_BAND = 10 ** 0.05
 const SIZE = 8192
+/** The band that each bin of a frame lies in; -1 outside all. */
+const BAND_OF = Array.from({ length: SIZE / 2 }, (_, k) =>
+  BANDS.findIndex((hz) => Math.abs(Math.log((k * RATE) / SIZE / hz)) <= Math.log(HALF_BAND)),
+)
 /** Ends of vowels that are not judged, seconds. */
 const EDGE = 0.06
 /** Bands so far below the loudest are not heard beside it, dB. */
@@ -32,7 +36,7 @@ function bandLevels(x: Float32Array, from: number, to: number): number[] {
   for (let t = from; t + SIZE / RATE <= to; t += SIZE / 4 / RATE) {
     reader.read(x, Math.round(t * RATE), spectrum)
     for (let k = 1; k < SIZE / 2; k++) {
-      const b = BANDS.findIndex((hz) => Math.abs(Math.log((k * RATE) / SIZE / hz)) <= Math.log(HALF_BAND))
+      const b = BAND_OF[k]!
       if (b >= 0) powers[b]! += spectrum[2 * k]! ** 2 + spectrum[2 * k + 1]! ** 2
     }
   }

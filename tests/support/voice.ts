@@ -42,14 +42,23 @@ function tract(hz: number, formants: readonly number[]): [number, number] {
   return [re, im]
 }
 
+const made = new Map<string, Voiced>()
+
 /**
- * A voice that says vowel, consonant, vowel … at a pitch.
+ * A voice that says vowel, consonant, vowel … at a pitch; made once, so what is given is not to be written to.
  *
  * @param hz       pitch; @param factor the same voice with its pitch this much higher, its formants where they were
  * @param vibrato  depth, cents, at 5.5 Hz
  * @param seconds  of each vowel
  */
 export function voice(hz: number, factor: number, vibrato: number, seconds: number): Voiced {
+  const key = [hz, factor, vibrato, seconds].join(' ')
+  const one = made.get(key) ?? makeVoice(hz, factor, vibrato, seconds)
+  made.set(key, one)
+  return one
+}
+
+function makeVoice(hz: number, factor: number, vibrato: number, seconds: number): Voiced {
   const gap = 0.12
   const total = Math.round(RATE * (VOWELS.length * (seconds + gap) + 0.3))
   const x = new Float32Array(total)
@@ -62,30 +71,40 @@ export function voice(hz: number, factor: number, vibrato: number, seconds: numb
     vowels.push({ from, to: from + seconds, formants })
     const n = Math.round(seconds * RATE)
     const most = Math.floor(9000 / (hz * factor))
-    const spoken = (k: number, f0: number): [number, number] => {
-      const [re, im] = tract(k * f0, formants)
-      const tilt = (k * factor) ** TILT
-      return [re * tilt, im * tilt]
-    }
     // The tract stays while the pitch wavers under it: every harmonic's gain follows, between steps on a line.
-    const gainsAt = (i: number): [number, number][] =>
-      Array.from({ length: most }, (_, k) => spoken(k + 1, pitchAt(i / RATE)))
+    const gainsAt = (i: number, re: Float64Array, im: Float64Array): void => {
+      const f0 = pitchAt(i / RATE)
+      for (let k = 1; k <= most; k++) {
+        const [a, b] = tract(k * f0, formants)
+        const tilt = (k * factor) ** TILT
+        re[k - 1] = a * tilt
+        im[k - 1] = b * tilt
+      }
+    }
+    const parts = (): Float64Array => new Float64Array(most)
+    const [re, im, nextRe, nextIm, stepRe, stepIm] = [parts(), parts(), parts(), parts(), parts(), parts()]
     let phase = 0
-    let next = gainsAt(0)
+    gainsAt(0, nextRe, nextIm)
     for (let i = 0; i < n;) {
-      const gains = next
-      next = gainsAt(i + STEP)
+      re.set(nextRe)
+      im.set(nextIm)
+      if (vibrato !== 0) gainsAt(i + STEP, nextRe, nextIm)
+      for (let k = 0; k < most; k++) {
+        stepRe[k] = (nextRe[k]! - re[k]!) / STEP
+        stepIm[k] = (nextIm[k]! - im[k]!) / STEP
+      }
       for (const end = Math.min(n, i + STEP); i < end; i++) {
         const t = i / RATE
-        const share = (i % STEP) / STEP
         phase += (2 * Math.PI * pitchAt(t)) / RATE
         const [turn, across] = [Math.cos(phase), Math.sin(phase)]
-        let [cosine, sine, sum] = [turn, across, 0]
-        for (let k = 0; k < most; k++) {
-          const [re, im] = gains[k]!
-          const [re2, im2] = next[k]!
-          sum += (re + share * (re2 - re)) * cosine - (im + share * (im2 - im)) * sine
-          ;[cosine, sine] = [cosine * turn - sine * across, cosine * across + sine * turn]
+        const after = i % STEP
+        // A polynomial in the fundamental's turn, from the highest harmonic down.
+        let [sum, other] = [0, 0]
+        for (let k = most - 1; k >= 0; k--) {
+          const a = sum + re[k]! + after * stepRe[k]!
+          const b = other + im[k]! + after * stepIm[k]!
+          sum = a * turn - b * across
+          other = a * across + b * turn
         }
         x[Math.round(from * RATE) + i]! += Math.min(1, t / 0.03, (seconds - t) / 0.03) * sum
       }

@@ -260,8 +260,9 @@ describe('a played line with its attacks given', () => {
     'has each once, where it should be, as it was: %s',
     (instrument) => {
       const { channels, sampleRate, onsets } = linePiece(instrument, instrument, 41)
-      const x = channels[0]!
-      const attacks = onsets.map((t) => Math.round(t * sampleRate))
+      const x = channels[0]!.slice(0, 10 * sampleRate)
+      const attacks = onsets.filter((t) => t < 9.5).map((t) => Math.round(t * sampleRate))
+      const own = sharpestCorner(x, sampleRate, attacks)
       for (const ratio of ratios) {
         const settings = sound({ method: 'line' })
         const out = stretchAudio({ channels: [x], sampleRate }, whole(x.length, ratio), attacks, settings)[0]!
@@ -272,7 +273,7 @@ describe('a played line with its attacks given', () => {
         expect(least, `${ratio}`).toBeGreaterThan(0.995)
         // Nor does a splice too short for its wave click before it.
         const marks = places.map(({ target }) => target)
-        const corner = sharpestCorner(out, sampleRate, marks) / sharpestCorner(x, sampleRate, attacks)
+        const corner = sharpestCorner(out, sampleRate, marks) / own
         expect(corner, `${ratio}`).toBeLessThan(1.3)
       }
     },
