@@ -23,7 +23,7 @@ export interface Transient {
 }
 
 /** Bump when the analysis changes, so that cached findings are made anew. */
-export const ANALYSIS_VERSION = 28
+export const ANALYSIS_VERSION = 29
 
 /** Weakest candidates that are kept at all. */
 const LEAST = 0.08

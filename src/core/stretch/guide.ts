@@ -31,7 +31,7 @@ export const pitchGuide = remembered((source): PitchGuide => {
   const blocks = latest<number, Block>(MOST)
   const makeBlock = (k: number): Block => {
     const channels = source.channels.map((c) => sliceRange(c, k * size - margin, (k + 1) * size + margin))
-    const { hop, f0 } = trackPitch(pitchCandidates(mainSource(channels, source.sampleRate)))
+    const { hop, f0 } = trackPitch(pitchCandidates(mainSource(channels, source.sampleRate)), true)
     return { hop: hop * source.sampleRate, f0 }
   }
   return (place) => {

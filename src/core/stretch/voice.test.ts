@@ -86,6 +86,28 @@ describe('a voice with Line', () => {
     for (const off of r.formants) expect(off).toBeLessThan(3)
   })
 
+  it.each([
+    [110, 80, 1, 5],
+    [110, 120, 1, -5],
+    [150, 80, 1.25, 3],
+    [220, 120, 1, 5],
+    [110, 200, 1.25, 3],
+  ])(
+    'of %i Hz keeps its formants with a vibrato of %i cents at %f and %i semitones',
+    (hz, vibrato, ratio, semitones) => {
+      const pitch = 2 ** (semitones / 12)
+      const { channels, consonants } = voice(hz, 1, vibrato, 0.6)
+      const attacks = consonants.map((t) => Math.round(t * RATE))
+      const settings = sound({ method: 'line', pitch, formants: 'keep' })
+      const map = whole(channels[0]!.length, ratio)
+      const out = stretchAudio({ channels, sampleRate: RATE }, map, attacks, settings)[0]!
+      const r = voiceReport(voice(hz, pitch, vibrato, 0.6), out, ratio)
+      for (const off of r.formants) expect(off).toBeLessThan(3)
+      expect(Math.abs(r.sharpness - 1)).toBeLessThan(0.1)
+      expect(r.wavering).toBeLessThan(0.8)
+    },
+  )
+
   it.each([111, 150, 176, 241])('a tone of %i Hz, clean or in faint noise, keeps its level', (hz) => {
     for (const faint of [0, 0.003, 0.01])
       for (const semitones of [-5, 5]) {

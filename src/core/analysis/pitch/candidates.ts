@@ -1,9 +1,10 @@
 // Pitch candidates of every frame: minima of the normalized difference function with their probabilities.
 import { fftSize, realFft } from '../../dsp/fft'
-import { workspaceAgain, type Workspace } from '../../dsp/kernels/kernels'
+import { workspaceAgain } from '../../dsp/kernels/kernels'
 import type { FrameRange, Progress } from '../progress'
 import { joined } from '../../dsp/signal'
 import type { Source } from '../source'
+import { readWarped, warpOf, type Warp } from './warps'
 
 /** Lowest and highest pitch looked for, Hz: from below A0 on. */
 export const PITCH_RANGE = { low: 26.5, high: 1600 } as const
@@ -38,6 +39,22 @@ const HALF_PERIOD = 0.0031
  */
 const DEEP = 40
 const FIRST_HARMONIC = 10 ** -4.4
+/** A frame whose wave repeats no better than this may glide: what it is like is looked at as if it did. */
+const UNCLEAR = 0.05
+/**
+ * Speeds of such glides, octaves a second. A vibrato of 120 cents has 3.8 at most (6 Hz); speakers reach about 5
+ * (Y. Xu & X. Sun, "Maximum speed of pitch change and how it may relate to speech", JASA 111(3), 2002; from memory).
+ */
+const GLIDES = [1.5, -1.5, 3, -3, 5, -5]
+/** It does glide where it repeats as well as this then, and so much better. Of chords by code no frame does. */
+const GLIDING = 0.15
+const BETTER = 0.5
+/** Glides are looked for in every so many frames, where one within `NEAR` frames (70 ms) is clear, as turns of a vibrato are. */
+const EACH = 4
+const CLEAR = 0.1
+/** In those only every so many samples are looked at: glides of more than a few octaves a second are those of low voices. */
+const COARSE = 4
+const NEAR = 12
 /** Probability of the deepest minimum when no threshold is met (Mauch & Dixon's p_a). */
 const FALLBACK = 0.01
 
@@ -56,7 +73,7 @@ export function thresholdCdf(x: number): number {
   return 1 - y8 * y8 * y2 * (1 + 18 * x)
 }
 
-const roomFor = workspaceAgain()
+const spaces = { fine: workspaceAgain(), coarse: workspaceAgain() }
 
 const hopOf = (source: Source): number => Math.max(1, Math.round(HOP_SECONDS * source.rate))
 
@@ -74,68 +91,115 @@ export const joinCandidates = (parts: readonly PitchCandidates[]): PitchCandidat
   level: joined(parts.map((p) => p.level)),
 })
 
-/** Everything that frames are made with, and what they are written to. */
-function prepare(source: Source, { from, to }: FrameRange) {
-  const { rate } = source
+/** Everything that frames are made with. @param step samples of the source between those that are compared */
+function prepare(source: Source, step = 1) {
   const hop = hopOf(source)
+  const rate = source.rate / step
   const width = Math.round(WINDOW_SECONDS * rate)
   const longest = Math.ceil(rate / PITCH_RANGE.low) + 2
   const shortest = Math.max(2, Math.floor(rate / PITCH_RANGE.high) - 1)
   const span = width + longest
+  /** Samples from a frame's first to its middle. */
+  const ahead = (width >> 1) + Math.round(HALF_PERIOD * rate)
   const size = fftSize(span)
   const fft = realFft(size)
-  const space = roomFor(3 * size + longest)
+  const space = (step === 1 ? spaces.fine : spaces.coarse)(3 * size + longest)
   const long = space.floats(size)
   const filled = long.subarray(0, span)
   const backwards = space.floats(size)
   const correlation = space.floats(size)
   const d = space.floats(longest + 1)
-  const frames = to - from
-  const out = {
-    hop: hop / rate,
-    frames,
-    count: new Uint8Array(frames),
-    hz: new Float32Array(frames * MOST),
-    probability: new Float32Array(frames * MOST),
-    aperiodicity: new Float32Array(frames),
-    level: new Float32Array(frames),
-  }
+  const warpAt = (speed: number): Warp => warpOf(speed, source.rate, span, ahead, step)
+  const steady = warpAt(0)
+  const warps = GLIDES.map(warpAt)
+  const before = Math.max(...warps.map((w) => w.before))
+  const raw = new Float32Array(before + Math.max(...warps.map((w) => w.length - w.before)) + step)
   return {
-    ...{ source, from, rate, hop, width, longest, shortest, span, fft, space },
-    ...{ long, filled, backwards, correlation, d, out },
+    ...{ source, step, rate, hop, width, longest, shortest, span, ahead, fft, space },
+    ...{ long, filled, backwards, correlation, d, steady, warps, before, raw },
   }
 }
 
-/** One frame. A function of its own over plain values: compilers have done with it sooner than with a long loop. */
-function makeFrame(room: ReturnType<typeof prepare>, f: number): void {
-  const {
-    source,
-    from,
-    rate,
-    hop,
-    width,
-    longest,
-    shortest,
-    fft,
-    space,
-    long,
-    backwards,
-    correlation,
-    d,
-    out,
-  } = room
+type Room = ReturnType<typeof prepare>
+
+/** Candidates of some frames, before they are known. */
+const roomForFrames = (frames: number, hop: number): PitchCandidates => ({
+  hop,
+  frames,
+  count: new Uint8Array(frames),
+  hz: new Float32Array(frames * MOST),
+  probability: new Float32Array(frames * MOST),
+  aperiodicity: new Float32Array(frames).fill(1),
+  level: new Float32Array(frames),
+})
+
+const levelOf = (energy: number, width: number): number => Math.log((2 * energy) / width + 1e-12)
+const SILENT = levelOf(1e-9, 1)
+const isSilence = ({ width }: Room, energy: number): boolean => levelOf(energy, width) < SILENT
+
+/** Finds the normalized difference function of the frame that was read. @returns its energy; of silence nothing is found */
+function differ(room: Room): number {
+  const { width, longest, fft, space, long, backwards, correlation, d, span } = room
   const { run } = space
-  source.copy(0, (from + f) * hop - (width >> 1) - Math.round(HALF_PERIOD * rate), room.filled)
-  const energy = run.center(long.byteOffset, room.span, width)
-  out.level[f] = Math.log((2 * energy) / width + 1e-12)
-  out.aperiodicity[f] = 1
-  if (energy < 1e-9 * width) return
+  const energy = run.center(long.byteOffset, span, width)
+  if (isSilence(room, energy)) return energy
   // Convolved with its own start backwards, the signal is correlated with it, from place width - 1 on.
   run.reverse(long.byteOffset, backwards.byteOffset, width)
   fft.convolve(long, backwards, correlation)
   const zeroLag = correlation.byteOffset + 4 * (width - 1)
   run.normalizedDifference(long.byteOffset, zeroLag, d.byteOffset, width, longest, energy)
-  out.aperiodicity[f] = keepMinima(space, room.filled, energy / width, d, shortest, longest, rate, f, out)
+  return energy
+}
+
+/** One frame, as slot `f`. A function of its own over plain values: compilers have done with it sooner than with a long loop. */
+function makeFrame(room: Room, frame: number, out: PitchCandidates, f: number): void {
+  const { source, hop, ahead, width } = room
+  source.copy(0, frame * hop - ahead, room.filled)
+  const energy = differ(room)
+  out.level[f] = levelOf(energy, width)
+  if (!isSilence(room, energy)) out.aperiodicity[f] = keepMinima(room, energy, f, out)
+}
+
+/** Takes what a frame is read from, at whatever speed, without what is too high for the step. */
+function takeFrame({ source, step, hop, ahead, before, raw }: Room, frame: number): void {
+  source.copy(0, frame * hop - ahead * step - before, raw)
+  for (let i = 0; step > 1 && i + step <= raw.length; i++) {
+    let sum = 0
+    for (let k = 0; k < step; k++) sum += raw[i + k]!
+    raw[i] = sum
+  }
+}
+
+/** Reads the frame that was taken at a changing speed and finds its difference function. @returns its energy */
+function differWarped(room: Room, warp: Warp): number {
+  readWarped(warp, room.raw.subarray(room.before - warp.before), room.filled)
+  return differ(room)
+}
+
+/** Least value of the difference function of the frame that was taken, read at a changing speed; 1 of silence. */
+function leastOf(room: Room, warp: Warp): number {
+  if (isSilence(room, differWarped(room, warp))) return 1
+  const { d, shortest, longest } = room
+  let least = 1
+  for (let t = shortest; t < longest; t++) if (d[t]! < least) least = d[t]!
+  return least
+}
+
+/** The way of reading a frame by which its wave repeats, if one does. @param aperiodicity as it repeats when read at a steady speed */
+function glideOf(
+  room: Room,
+  frame: number,
+  aperiodicity: number | undefined,
+  some = room.warps,
+): Warp | undefined {
+  takeFrame(room, frame)
+  let best = Math.min(GLIDING, BETTER * (aperiodicity ?? leastOf(room, room.steady)))
+  let found: Warp | undefined
+  for (const warp of some) {
+    const least = leastOf(room, warp)
+    if (least < best) [best, found] = [least, warp]
+  }
+  return found
 }
 
 /**
@@ -145,16 +209,53 @@ function makeFrame(room: ReturnType<typeof prepare>, f: number): void {
  * Sources: A. de Cheveigné & H. Kawahara, "YIN, a fundamental frequency estimator for speech and music",
  * JASA 111(4), 2002; Mauch & Dixon 2014 for the probabilities.
  *
+ * Where a pitch glides no two periods are alike. Frames between clear ones that are not are read at changing speeds too, and
+ * where one of them makes the wave repeat its candidates are taken.
+ *
  * @param source one channel; @param range frames to make, where others make the rest; all without it
  */
 export function pitchCandidates(source: Source, progress?: Progress, range?: FrameRange): PitchCandidates {
-  const room = prepare(source, range ?? { from: 0, to: pitchFrames(source) })
-  const { frames } = room.out
-  for (let f = 0; f < frames; f++) {
-    if (progress && f % 128 === 0) progress(f / frames)
-    makeFrame(room, f)
+  const room = prepare(source)
+  const coarse = prepare(source, COARSE)
+  const { from, to } = range ?? { from: 0, to: pitchFrames(source) }
+  const out = roomForFrames(to - from, room.hop / room.rate)
+  // Around the range too: which of its frames glide is not to depend on where it ends.
+  const first = from - NEAR - EACH
+  const periodic = new Float32Array(to + NEAR + EACH - first)
+  const beside = roomForFrames(1, 0)
+  for (let f = first; f < first + periodic.length; f++) {
+    if (progress && f % 128 === 0) progress(Math.max(0, f - from) / (to - from + NEAR + EACH))
+    const inside = f >= from && f < to
+    const slot = inside ? f - from : 0
+    const into = inside ? out : beside
+    into.aperiodicity[slot] = 1
+    makeFrame(room, f, into, slot)
+    periodic[f - first] = into.level[slot]! < SILENT ? NaN : into.aperiodicity[slot]!
   }
-  return room.out
+  const found = new Map<number, Warp | undefined>()
+  /** How one of the frames that are looked at glides, if it does. @param frame a multiple of `EACH` */
+  const glideAt = (frame: number): Warp | undefined => {
+    if (found.has(frame)) return found.get(frame)
+    const own = periodic[frame - first]!
+    const around = periodic.subarray(frame - NEAR - first, frame + NEAR + 1 - first)
+    const may = own >= UNCLEAR && own < 1 && around.some((v) => v < CLEAR)
+    const glide = may ? glideOf(coarse, frame, undefined) : undefined
+    found.set(frame, glide)
+    return glide
+  }
+  for (let f = from; f < to; f++) {
+    const own = periodic[f - first]!
+    if (!(own >= UNCLEAR)) continue
+    const before = EACH * Math.floor(f / EACH)
+    const sides = [glideAt(before), glideAt(before + EACH)].filter((warp) => warp !== undefined)
+    // Not many frames later a pitch glides the same way.
+    const some = room.warps.filter(({ speed }) => sides.some((warp) => speed * warp.speed > 0))
+    const glide = some.length ? glideOf(room, f, own, some) : undefined
+    if (!glide) continue
+    const energy = differWarped(room, glide)
+    out.aperiodicity[f - from] = keepMinima(room, energy, f - from, out)
+  }
+  return out
 }
 
 /** Place of the minimum of a parabola through three neighbours, relative to the middle one. */
@@ -201,18 +302,11 @@ function firstHarmonic(x: Float32Array, period: number, power: number): number {
   return (8 * (re * re + im * im)) / (n * n * (power + 1e-20))
 }
 
-/** Finds a frame's minima and stores the likeliest; returns the least value. */
-function keepMinima(
-  { run }: Workspace,
-  x: Float32Array,
-  power: number,
-  d: Float32Array,
-  shortest: number,
-  longest: number,
-  rate: number,
-  frame: number,
-  out: Pick<PitchCandidates, 'count' | 'hz' | 'probability'> & { count: Uint8Array },
-): number {
+/** Finds the minima of the frame that was read and stores the likeliest as those of slot `frame`; returns the least value. */
+function keepMinima(room: Room, energy: number, frame: number, out: PitchCandidates): number {
+  const { d, shortest, longest, rate, filled: x } = room
+  const { run } = room.space
+  const power = energy / room.width
   const base = frame * MOST
   let count = 0
   let lowest = 1

@@ -13,6 +13,9 @@ export interface Pitch {
 
 /** Cost of a step of one semitone between neighbouring frames, up to a leap. */
 const STEP = 9
+/** A voice may glide so fast at little more cost than for `STEADY`: semitones between frames (34 a second). */
+const GLIDE = 0.2
+const STEADY = 0.02
 /** Cost of a leap to another note, and of every octave of it. */
 const LEAP = 5
 const LEAP_OCTAVE = 1.2
@@ -36,8 +39,11 @@ function surroundings(level: Float32Array, hop: number): Float32Array {
  * Sources: M. Mauch & S. Dixon, "pYIN", ICASSP 2014 (voiced and unvoiced states, probabilities as observations);
  * P. Boersma, "Accurate short-term analysis of the fundamental frequency and the harmonics-to-noise ratio of a
  * sampled sound", IFA Proceedings 17, 1993 (path over candidates instead of a pitch grid).
+ *
+ * @param gliding whether a voice is looked for that may glide; what rings from drums is no pitch otherwise
  */
-export function trackPitch(c: PitchCandidates): Pitch {
+export function trackPitch(c: PitchCandidates, gliding = false): Pitch {
+  const glide = gliding ? GLIDE : 0
   const { frames, hop } = c
   const states = MOST + 1
   const back = new Uint8Array(frames * states)
@@ -73,7 +79,8 @@ export function trackPitch(c: PitchCandidates): Pitch {
       let origin = MOST
       for (let j = 0; j < counted; j++) {
         const interval = Math.abs(log[k]! - before[j]!)
-        const move = Math.min(STEP * interval, LEAP + (LEAP_OCTAVE * interval) / 12)
+        const step = Math.max(Math.min(interval, STEADY), interval - glide)
+        const move = Math.min(STEP * step, LEAP + (LEAP_OCTAVE * interval) / 12)
         if (cost[j]! + move < least) {
           least = cost[j]! + move
           origin = j
