@@ -22,6 +22,8 @@ export function voices(): void {
     [120, 40],
     [220, 0],
     [220, 40],
+    [110, 80],
+    [150, 120],
   ] as const)
     for (const [ratio, semitones] of [
       [0.75, 0],
