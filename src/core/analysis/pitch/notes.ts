@@ -1,6 +1,7 @@
 // Notes: the pitch line split where a new note begins, each with the numbers a player would name.
 import { workspace } from '../../dsp/kernels/kernels'
 import type { Pitch } from './track'
+import { withoutVibrato } from './vibrato'
 
 /** One note of a single-note line. Times are seconds of the recording. */
 export interface Note {
@@ -254,8 +255,9 @@ const isItsRoom = (before: Note, note: Note): boolean =>
 export function findNotes(pitch: Pitch, attacks: readonly Attack[]): Note[] {
   const notes: Note[] = []
   let k = 0
-  for (const segment of segmentNotes(pitch, attacks)) {
-    const note = measureNote(pitch, segment)
+  const steady = { ...pitch, f0: withoutVibrato(pitch.f0, pitch.hop) }
+  for (const segment of segmentNotes(steady, attacks)) {
+    const note = measureNote(pitch, segment, steady)
     if (!note) continue
     while (k < attacks.length && attacks[k]!.time < note.start - LATE) k++
     let start = note.start
@@ -276,14 +278,16 @@ export function findNotes(pitch: Pitch, attacks: readonly Attack[]): Note[] {
   return notes
 }
 
-/** Measures a segment of the pitch line. */
-export function measureNote(pitch: Pitch, segment: Segment): Note | null {
+/** Measures a segment of the pitch line. @param steady the same line without wide vibrato */
+export function measureNote(pitch: Pitch, segment: Segment, steady = pitch): Note | null {
   const { f0, voicing, hop } = pitch
   const line: number[] = []
+  const wavering: number[] = []
   let sure = 0
   for (let f = segment.from; f < segment.to; f++)
     if (f0[f]! > 0) {
-      line.push(toMidi(f0[f]!))
+      line.push(toMidi(steady.f0[f]!))
+      wavering.push(toMidi(f0[f]!))
       sure += voicing[f]!
     }
   if (line.length < 4) return null
@@ -294,7 +298,8 @@ export function measureNote(pitch: Pitch, segment: Segment): Note | null {
   let to = line.length
   while (from < edge && Math.abs(line[from]! - middle) > 0.25) from++
   while (to > line.length - edge && Math.abs(line[to - 1]! - middle) > 0.25) to--
-  const stable = line.slice(from, to).filter((v) => Math.abs(v - middle) < 1)
+  const isNear = (v: number): boolean => Math.abs(v - middle) < 1
+  const stable = line.slice(from, to).filter(isNear)
   const centre = stable.reduce((s, v) => s + v, 0) / Math.max(1, stable.length)
   const inside = stable.filter((v) => Math.abs(v - centre) < 0.6).length / line.length
   return {
@@ -305,6 +310,9 @@ export function measureNote(pitch: Pitch, segment: Segment): Note | null {
     glideIn: 100 * (median(line.slice(0, 3)) - centre),
     glideOut: 100 * (median(line.slice(-3)) - centre),
     drift: 100 * slope(stable) * stable.length,
-    vibrato: vibratoOf(stable, hop),
+    vibrato: vibratoOf(
+      wavering.slice(from, to).filter((_, i) => isNear(line[from + i]!)),
+      hop,
+    ),
   }
 }
