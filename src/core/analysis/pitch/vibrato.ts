@@ -1,15 +1,15 @@
 // Vibrato taken out of a pitch line, so that what is wide is one note and not a trill.
 import { semitonesOver } from '../../units'
 
-/** Length of line that a vibrato is looked for in, seconds: a cycle and a half. */
-const LOOK = 0.3
+/** Length of line that a vibrato is looked for in, seconds: two cycles or more. In shorter ones the way from note to note looks like it. */
+const LOOK = 0.4
 /** Frames from one look to the next. */
 const APART = 3
 /**
  * Rates, cycles a second. Singers have 5 to 7 (J. Sundberg, "Acoustic and psychoacoustic aspects of vocal vibrato",
  * STL-QPSR 1994).
  */
-const RATES = { low: 4, high: 8.01, step: 0.25 } as const
+const RATES = { low: 4.5, high: 8.01, step: 0.25 } as const
 /** Less than this each way is one note as it is, semitones. */
 const LEAST_DEPTH = 0.45
 /** A sine leaves no more than this of the line's power about its slow course; two notes in turn leave four times as much. */
@@ -74,7 +74,7 @@ function basesOf(n: number, hop: number) {
 }
 
 /**
- * A pitch line without its wide vibrato: what stands in a third of a second for a sine of 4 to 8 cycles a second that
+ * A pitch line without its wide vibrato: what stands in 0.4 s for a sine of 4.5 to 8 cycles a second that
  * goes half a semitone or more to either side is taken from it.
  *
  * @param f0 Hz, 0 where unvoiced; @param hop seconds
