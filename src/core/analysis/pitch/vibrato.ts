@@ -3,8 +3,6 @@ import { semitonesOver } from '../../units'
 
 /** Length of line that a vibrato is looked for in, seconds: two cycles or more. In shorter ones the way from note to note looks like it. */
 const LOOK = 0.4
-/** Frames from one look to the next. */
-const APART = 3
 /**
  * Rates, cycles a second. Singers have 5 to 7 (J. Sundberg, "Acoustic and psychoacoustic aspects of vocal vibrato",
  * STL-QPSR 1994).
@@ -12,8 +10,8 @@ const APART = 3
 const RATES = { low: 4.5, high: 8.01, step: 0.25 } as const
 /** Less than this each way is one note as it is, semitones. */
 const LEAST_DEPTH = 0.45
-/** A sine leaves no more than this of the line's power about its slow course; two notes in turn leave four times as much. */
-const LEFT = 0.03
+/** A sine leaves no more than this of the line's power about its slow course; a trill that moves within 20 ms leaves more. */
+const LEFT = 0.02
 /** Faster than this from frame to frame the line leaps, semitones. */
 const LEAP = 0.6
 
@@ -91,7 +89,7 @@ export function withoutVibrato(f0: Float32Array, hop: number): Float32Array {
   for (let f = 0; f < f0.length; f++) {
     const joined = f > 0 && f0[f - 1]! > 0 && f0[f]! > 0 && Math.abs(semitonesOver(f0[f]!, f0[f - 1]!)) < LEAP
     whole = joined ? whole + 1 : f0[f]! > 0 ? 1 : 0
-    if (whole < n || f % APART) continue
+    if (whole < n) continue
     const from = f + 1 - n
     for (let i = 0; i < n; i++) line[i] = 12 * Math.log2(f0[from + i]!)
     without(line, slow)
