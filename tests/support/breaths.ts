@@ -3,7 +3,7 @@ import { energy } from '../../src/core/dsp/energy'
 import { joined } from '../../src/core/dsp/signal'
 import { hiss } from './textures'
 import { voice } from './voice'
-import { rms } from './measure'
+import { products, rms } from './measure'
 
 const RATE = 44100
 
@@ -68,15 +68,17 @@ const [SHORTEST, LONGEST] = [0.002, 0.05]
 /** How much a noise repeats itself: the mean over pieces of the largest autocorrelation at lags of 2 to 50 ms. */
 export function hum(x: Float32Array, from: number, to: number): number {
   const size = Math.round(PIECE * RATE)
+  const [first, last] = [Math.round(SHORTEST * RATE), Math.ceil(LONGEST * RATE) - 1]
   let [sum, count] = [0, 0]
   for (let at = from; at + size + LONGEST * RATE < to; at += size) {
     let most = 0
     const own = energy(x, at, at + size)
-    for (let lag = Math.round(SHORTEST * RATE); lag < LONGEST * RATE; lag++) {
-      let product = 0
-      for (let i = at; i < at + size; i++) product += x[i]! * x[i + lag]!
-      most = Math.max(most, product / Math.sqrt(own * energy(x, at + lag, at + lag + size) + 1e-20))
-    }
+    const heard = x.subarray(at + first, at + last + size)
+    let power = energy(heard, 0, size)
+    products(x.subarray(at, at + size), heard).forEach((product, i) => {
+      most = Math.max(most, product / Math.sqrt(own * power + 1e-20))
+      power += (heard[i + size] ?? 0) ** 2 - heard[i]! ** 2
+    })
     sum += most
     count++
   }

@@ -109,7 +109,7 @@ export function onsetScore(truth: readonly number[], found: readonly number[], t
  *
  * @returns `signal.length - pattern.length + 1` products
  */
-function products(pattern: Float32Array, signal: Float32Array): Float64Array {
+export function products(pattern: Float32Array, signal: Float32Array): Float64Array {
   const out = new Float64Array(Math.max(0, signal.length - pattern.length + 1))
   const size = 2 ** Math.ceil(Math.log2(Math.max(1024, 4 * pattern.length)))
   const fft = new FFT(size)

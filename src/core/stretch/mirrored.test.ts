@@ -37,6 +37,7 @@ describe('breaths and consonants with Line', () => {
   const { channels, noises } = breathing()
   const x = channels[0]!
   const attacks = defaultAttacks(measure(channels, RATE).transients, RATE).map((t) => t.at)
+  const before = humming(x, x, noises, 1)
   const render = (ratio: number): Float32Array =>
     stretchAudio(
       { channels, sampleRate: RATE },
@@ -50,7 +51,6 @@ describe('breaths and consonants with Line', () => {
 
   it.each([1.25, 1.5, 2])('do not hum, and keep their level, at %f', (ratio) => {
     const out = render(ratio)
-    const before = humming(x, x, noises, 1)
     for (const [kind, { hum, level }] of humming(x, out, noises, ratio)) {
       expect(hum - before.get(kind)!.hum, kind).toBeLessThan(0.15)
       expect(Math.abs(level), kind).toBeLessThan(0.3)
