@@ -104,6 +104,7 @@ describe('a voice with Line', () => {
       const r = voiceReport(voice(hz, pitch, vibrato, 0.6), out, ratio)
       for (const off of r.formants) expect(off).toBeLessThan(3)
       expect(Math.abs(r.sharpness - 1)).toBeLessThan(0.1)
+      // These vowels are not steady, for which it is half a decibel.
       expect(r.wavering).toBeLessThan(0.8)
     },
   )
@@ -282,8 +283,8 @@ describe('a played line with its attacks given', () => {
     'has each once, where it should be, as it was: %s',
     (instrument) => {
       const { channels, sampleRate, onsets } = linePiece(instrument, instrument, 41)
-      const x = channels[0]!.slice(0, 10 * sampleRate)
-      const attacks = onsets.filter((t) => t < 9.5).map((t) => Math.round(t * sampleRate))
+      const x = channels[0]!
+      const attacks = onsets.map((t) => Math.round(t * sampleRate))
       const own = sharpestCorner(x, sampleRate, attacks)
       for (const ratio of ratios) {
         const settings = sound({ method: 'line' })

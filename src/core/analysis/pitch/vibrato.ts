@@ -73,7 +73,7 @@ function basesOf(n: number, hop: number) {
 
 /**
  * A pitch line without its wide vibrato: what stands in 0.4 s for a sine of 4.5 to 8 cycles a second that
- * goes half a semitone or more to either side is taken from it.
+ * goes 45 cents or more to either side is taken from it.
  *
  * @param f0 Hz, 0 where unvoiced; @param hop seconds
  */
