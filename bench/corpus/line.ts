@@ -166,7 +166,9 @@ export function sustainedLine(
       swing += (2 * Math.PI * manner.speed) / rate
       midi += (manner.vibrato / 100) * settled * Math.sin(swing)
       pitch[i] = hz(midi)
-      const dip = before ? 1 - 0.25 * Math.exp(-(((t - note.start) / 0.02) ** 2)) : 1
+      // Seven time constants away nothing is left of it.
+      const dip =
+        before && Math.abs(t - note.start) < 0.14 ? 1 - 0.25 * Math.exp(-(((t - note.start) / 0.02) ** 2)) : 1
       level[i] =
         note.level *
         dip *

@@ -1,5 +1,6 @@
 // Struck sounds: a drum kit and a hammered string, each starting at its first sample.
 import { randomFrom } from '../../src/core/dsp/random'
+import { addPartials, type DampedSine } from './partials'
 
 export type Strike = 'kick' | 'snare' | 'hat' | 'open' | 'tom' | 'clap' | 'shaker' | 'ride'
 
@@ -14,8 +15,9 @@ function noiseBurst(
 ): Float32Array {
   const random = randomFrom(seed)
   const x = new Float32Array(n)
-  for (let i = 0; i < n; i++)
-    x[i] = (2 * random() - 1) * Math.exp(-i / rate / decay) * Math.min(1, (i + 1) / (attack * rate))
+  const fall = Math.exp(-1 / rate / decay)
+  for (let i = 0, level = 1; i < n; i++, level *= fall)
+    x[i] = (2 * random() - 1) * level * Math.min(1, (i + 1) / (attack * rate))
   for (let k = 0; k < order; k++) for (let i = n - 1; i > 0; i--) x[i] = 0.6 * (x[i]! - x[i - 1]!)
   return x
 }
@@ -104,23 +106,16 @@ export function hammered(
   const out = new Float32Array(n)
   const count = Math.min(24, Math.floor(7000 / f))
   const stiffness = 0.00025 * 2 ** ((midi - 60) / 18)
-  for (let k = 1; k <= count; k++) {
-    const hz = k * f * Math.sqrt(1 + stiffness * k * k)
-    const amp = (level ** (0.7 + 0.05 * k) * Math.abs(Math.sin(k * Math.PI * 0.12)) * 1.4) / k ** 1.1
-    const decay = (2.2 * 2 ** ((60 - midi) / 20)) / (1 + 0.25 * k)
-    const w = (2 * Math.PI * hz) / rate
-    // A rotating phasor that decays: cheaper than a sine and an exponential a sample.
-    const r = Math.exp(-1 / (decay * rate))
-    const [c, s] = [r * Math.cos(w), r * Math.sin(w)]
-    const phase = 2 * Math.PI * random()
-    let [re, im] = [amp * Math.cos(phase), amp * Math.sin(phase)]
-    for (let i = 0; i < n; i++) {
-      out[i]! += im
-      const t = re * c - im * s
-      im = re * s + im * c
-      re = t
+  const partials = Array.from({ length: count }, (_, i): DampedSine => {
+    const k = i + 1
+    return {
+      hz: k * f * Math.sqrt(1 + stiffness * k * k),
+      amplitude: (level ** (0.7 + 0.05 * k) * Math.abs(Math.sin(k * Math.PI * 0.12)) * 1.4) / k ** 1.1,
+      decay: (2.2 * 2 ** ((60 - midi) / 20)) / (1 + 0.25 * k),
+      phase: 2 * Math.PI * random(),
     }
-  }
+  })
+  addPartials(out, 0, n, partials, rate)
   const knock = noiseBurst(Math.round(0.04 * rate), rate, 0.006, 0, seed)
   for (let i = 0; i < knock.length; i++) out[i]! += 0.12 * level * knock[i]!
   for (let i = 0; i < n; i++) {

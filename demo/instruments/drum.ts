@@ -58,11 +58,12 @@ export function drumStroke(kind: Stroke, rate: number, seed: number): Float32Arr
     }
   })
   let low = 0
-  for (let i = 0; i < length; i++) {
+  const fall = Math.exp(-1 / rate / s.noiseDecay)
+  for (let i = 0, level = s.noise; i < length; i++, level *= fall) {
     const white = 2 * random() - 1
     low += (1 - s.bright) * (white - low)
     const hiss = s.bright * white + (1 - s.bright) * low
-    out[i]! += s.noise * hiss * Math.exp(-i / rate / s.noiseDecay)
+    out[i]! += level * hiss
     // The hand takes about a third of a millisecond to meet the skin.
     out[i]! *= Math.min(1, (i + 1) / (0.00035 * rate))
   }

@@ -38,20 +38,33 @@ export function smallRoom(
 ): Float32Array {
   const out = Float32Array.from(x)
   const pre = Math.round(preDelay * rate)
-  for (const [i, seconds] of [0.0297, 0.0371, 0.0411, 0.0437].entries()) {
-    const d = Math.round(seconds * spread * rate)
-    const gain = i % 2 ? -level : level
-    const y = new Float32Array(x.length)
-    let damped = 0
-    for (let n = pre; n < Math.min(d, x.length); n++) {
-      damped += 0.45 * (0 - damped)
-      y[n] = x[n - pre]! + 0.72 * damped
-    }
-    for (let n = Math.max(pre, d); n < x.length; n++) {
-      damped += 0.45 * (y[n - d]! - damped)
-      y[n] = x[n - pre]! + 0.72 * damped
-    }
-    for (let n = d; n < x.length; n++) out[n]! += gain * y[n - d]!
+  const delays = [0.0297, 0.0371, 0.0411, 0.0437].map((seconds) => Math.round(seconds * spread * rate))
+  const longest = delays[3]!
+  // What a delay holds at sample n lies at n + longest: nothing sounds before the recording.
+  const made = (): Float32Array => new Float32Array(longest + x.length)
+  const [held1, held2, held3, held4] = [made(), made(), made(), made()]
+  const [back1, back2, back3, back4] = delays.map((d) => longest - d) as [number, number, number, number]
+  // Damped, side by side, so that none waits for another.
+  const damped = new Float64Array(4)
+  let damped1 = damped[0]!
+  let damped2 = damped[1]!
+  let damped3 = damped[2]!
+  let damped4 = damped[3]!
+  for (let n = 0; n < x.length; n++) {
+    const dry = n < pre ? 0 : x[n - pre]!
+    const late1 = held1[n + back1]!
+    const late2 = held2[n + back2]!
+    const late3 = held3[n + back3]!
+    const late4 = held4[n + back4]!
+    damped1 += 0.45 * (late1 - damped1)
+    damped2 += 0.45 * (late2 - damped2)
+    damped3 += 0.45 * (late3 - damped3)
+    damped4 += 0.45 * (late4 - damped4)
+    held1[n + longest] = dry + 0.72 * damped1
+    held2[n + longest] = dry + 0.72 * damped2
+    held3[n + longest] = dry + 0.72 * damped3
+    held4[n + longest] = dry + 0.72 * damped4
+    out[n]! += level * (late1 - late2 + late3 - late4)
   }
   return out
 }
@@ -66,6 +79,6 @@ export function addHiss(x: Float32Array, db: number, seed: number): void {
 /** Scales all channels together so that the largest sample is `peak`. */
 export function normalize(channels: readonly Float32Array[], peak: number): void {
   let top = 0
-  for (const c of channels) for (const s of c) top = Math.max(top, Math.abs(s))
+  for (const c of channels) for (let i = 0; i < c.length; i++) top = Math.max(top, Math.abs(c[i]!))
   for (const c of channels) for (let i = 0; i < c.length; i++) c[i]! *= peak / top
 }

@@ -51,10 +51,10 @@ export function pluckString(p: Pluck, rate: number, seed: number): Float32Array 
     previous = tap
     apOut = allpass * averaged + apIn - allpass * apOut
     apIn = averaged
-    line[at] = (excitation[i] ?? 0) + apOut
+    line[at] = (i < excitation.length ? excitation[i]! : 0) + apOut
     const over = i / rate - p.length
     out[i] = p.level * line[at]! * (over > 0 ? Math.exp(-over / release) : 1)
-    at = (at + 1) % delay
+    if (++at === delay) at = 0
   }
   return out
 }

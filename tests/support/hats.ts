@@ -1,4 +1,5 @@
 // A tone that rings on under hats, and what became of it.
+import { addPartials } from '../../bench/corpus/partials'
 import { db, percentile } from './measure'
 import { noise, sine, type Played } from './signals'
 
@@ -35,9 +36,13 @@ export function chordUnderHats(
   gain: number,
 ): Played {
   const x = new Float32Array(Math.round(seconds * rate))
-  partialsOf(notes).forEach(({ hz, level }, k) => {
-    for (let i = 0; i < x.length; i++) x[i]! += level * Math.sin((2 * Math.PI * hz * i) / rate + k)
-  })
+  const partials = partialsOf(notes).map(({ hz, level }, k) => ({
+    hz,
+    amplitude: level,
+    phase: k,
+    decay: Infinity,
+  }))
+  addPartials(x, 0, x.length, partials, rate)
   return underHats(x, rate, gain, 1)
 }
 

@@ -9,12 +9,13 @@ const HIGHEST = 4500
 
 /** Log gain of a chain of resonators, each 1 at 0 Hz, at a frequency: formants and bandwidths in Hz. */
 export function resonance(hz: number, formants: ArrayLike<number>, widths: ArrayLike<number>): number {
-  let sum = 0
+  let product = 1
   for (let i = 0; i < formants.length; i++) {
-    const [f, w] = [formants[i]!, widths[i]!]
-    sum -= 0.5 * Math.log((1 - (hz / f) ** 2) ** 2 + ((hz * w) / f ** 2) ** 2)
+    const f = formants[i]!
+    const [far, wide] = [1 - (hz / f) ** 2, (hz * widths[i]!) / f ** 2]
+    product *= far * far + wide * wide
   }
-  return sum
+  return -0.5 * Math.log(product)
 }
 
 interface Harmonics {
@@ -34,22 +35,41 @@ function harmonicsOf(
 ): Harmonics {
   const all: Harmonics = { hz: [], level: [], first: [] }
   const size = Math.round(FRAME * rate)
-  const turn = new Float64Array(size)
-  const hann = turn.map((_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / size))
+  const hann = Float64Array.from(
+    { length: size },
+    (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / size),
+  )
+  const [cos, sin, re, im] = [0, 0, 0, 0].map(() => new Float64Array(size)) as [
+    Float64Array,
+    Float64Array,
+    Float64Array,
+    Float64Array,
+  ]
   for (let t = from; t + FRAME <= to; t += HOP) {
     const at = Math.round(t * rate)
-    for (let i = 1; i < size; i++) turn[i] = turn[i - 1]! + (2 * Math.PI * pitchAt((at + i) / rate)) / rate
+    for (let i = 0, turn = 0; i < size; i++) {
+      if (i) turn += (2 * Math.PI * pitchAt((at + i) / rate)) / rate
+      cos[i] = Math.cos(turn)
+      sin[i] = -Math.sin(turn)
+      re[i] = x[at + i]! * hann[i]!
+      im[i] = 0
+    }
     const hz = pitchAt((at + size / 2) / rate)
     all.first.push(all.hz.length)
     for (let k = 1; k * hz < HIGHEST; k++) {
-      let [re, im] = [0, 0]
+      // What was turned back by one harmonic less is turned back once more.
+      let sumRe = 0
+      let sumIm = 0
       for (let i = 0; i < size; i++) {
-        const w = x[at + i]! * hann[i]!
-        re += w * Math.cos(k * turn[i]!)
-        im -= w * Math.sin(k * turn[i]!)
+        const r = re[i]! * cos[i]! - im[i]! * sin[i]!
+        const m = re[i]! * sin[i]! + im[i]! * cos[i]!
+        re[i] = r
+        im[i] = m
+        sumRe += r
+        sumIm += m
       }
       all.hz.push(k * hz)
-      all.level.push(Math.log(Math.hypot(re, im) + 1e-9))
+      all.level.push(Math.log(Math.hypot(sumRe, sumIm) + 1e-9))
     }
   }
   all.first.push(all.hz.length)

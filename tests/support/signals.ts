@@ -1,4 +1,5 @@
 // Test signals, made by code and repeatable.
+import { addPartials } from '../../bench/corpus/partials'
 import { randomFrom } from '../../src/core/dsp/random'
 
 /** A sine. @param hz frequency; @param seconds length; @param gain peak; @param phase radians */
@@ -21,7 +22,9 @@ export function periodic(period: number, seconds: number, rate: number, harmonic
 /** Uniform white noise in ±gain. */
 export function noise(seconds: number, rate: number, gain = 0.5, seed = 1): Float32Array {
   const random = randomFrom(seed)
-  return Float32Array.from({ length: Math.round(seconds * rate) }, () => gain * (2 * random() - 1))
+  const out = new Float32Array(Math.round(seconds * rate))
+  for (let i = 0; i < out.length; i++) out[i] = gain * (2 * random() - 1)
+  return out
 }
 
 /** A tone whose pitch swings by ±depth semitones, hz times a second. */
@@ -72,14 +75,18 @@ export function struck(
     const pan = 0.3 + 0.7 * random()
     const level = 0.15 + 0.3 * random()
     // After four seconds nothing is left of it.
-    const end = Math.min(length - at, 4 * rate)
-    for (let i = 0; i < end; i++) {
-      const t = i / rate
-      const tone = Math.sin(2 * Math.PI * hz * t) + 0.5 * Math.sin(2 * Math.PI * hz * 2.01 * t + 1)
-      const hit = t < 0.02 ? (2 * random() - 1) * Math.exp(-t / 0.004) : 0
-      const x = level * (tone * Math.exp(-t / 0.25) + hit)
-      channels.forEach((ch, c) => (ch[at + i]! += c === 0 ? x : pan * x))
-    }
+    const x = new Float64Array(Math.min(length - at, 4 * rate))
+    for (let i = 0; i < Math.min(x.length, 0.02 * rate); i++)
+      x[i] = level * (2 * random() - 1) * Math.exp(-i / rate / 0.004)
+    const tones = [
+      { hz, amplitude: level, phase: 0, decay: 0.25 },
+      { hz: 2.01 * hz, amplitude: 0.5 * level, phase: 1, decay: 0.25 },
+    ]
+    addPartials(x, 0, x.length, tones, rate)
+    channels.forEach((ch, c) => {
+      const gain = c === 0 ? 1 : pan
+      for (let i = 0; i < x.length; i++) ch[at + i]! += gain * x[i]!
+    })
   }
   return { channels, sampleRate: rate, attacks }
 }

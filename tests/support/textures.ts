@@ -25,13 +25,15 @@ export function shower(
   const random = randomFrom(seed)
   const x = hiss(seconds, rate, seed).map((v) => 0.05 * v)
   const grain = noise(1, rate, 1, seed + 9)
-  const length = Math.round(5 * decay * rate)
+  const fall = Float64Array.from({ length: Math.round(5 * decay * rate) }, (_, k) =>
+    Math.exp(-k / (decay * rate)),
+  )
   for (let n = 0; n < seconds * perSecond; n++) {
     const at = Math.floor(random() * x.length)
     const gain = 0.02 + 0.1 * random() ** 3
-    const from = Math.floor(random() * (grain.length - length))
-    for (let k = 0; k < length && at + k < x.length; k++)
-      x[at + k]! += gain * grain[from + k]! * Math.exp(-k / (decay * rate))
+    const from = Math.floor(random() * (grain.length - fall.length))
+    for (let k = 0; k < fall.length && at + k < x.length; k++)
+      x[at + k]! += gain * grain[from + k]! * fall[k]!
   }
   return x
 }
@@ -39,7 +41,12 @@ export function shower(
 /** Kurtosis: 3 for Gaussian noise, more the fewer and larger its peaks. */
 export function kurtosis(x: Float32Array): number {
   const r = rms(x)
-  return x.reduce((sum, v) => sum + (v / r) ** 4, 0) / x.length
+  let sum = 0
+  for (let i = 0; i < x.length; i++) {
+    const power = (x[i]! / r) * (x[i]! / r)
+    sum += power * power
+  }
+  return sum / x.length
 }
 
 /** Largest autocorrelation at lags from a to b samples, as a share of the power. */

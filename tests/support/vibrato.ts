@@ -26,13 +26,25 @@ const LEVEL = 0.3
  */
 export function toneWith(pitch: Pitch, seconds: number, rate: number, harmonics = 1): Float32Array {
   const count = Math.max(1, Math.min(harmonics, Math.floor(12000 / pitch(0))))
+  const harmonic = Float64Array.from({ length: count }, (_, k) => LEVEL / (k + 1))
+  const re = harmonic.map((level, k) => level * Math.cos((k + 1) ** 2))
+  const im = harmonic.map((level, k) => level * Math.sin((k + 1) ** 2))
+  const out = new Float32Array(Math.round(seconds * rate))
   let turns = 0
-  return Float32Array.from({ length: Math.round(seconds * rate) }, (_, i) => {
+  for (let i = 0; i < out.length; i++) {
     turns += pitch(i / rate) / rate
+    const [turn, across] = [Math.cos(2 * Math.PI * turns), Math.sin(2 * Math.PI * turns)]
+    // A polynomial in the fundamental's turn, from the highest harmonic down.
     let sum = 0
-    for (let k = 1; k <= count; k++) sum += Math.sin(2 * Math.PI * k * turns + k * k) / k
-    return LEVEL * sum
-  })
+    let other = 0
+    for (let k = count - 1; k >= 0; k--) {
+      const [a, b] = [sum + re[k]!, other + im[k]!]
+      sum = a * turn - b * across
+      other = a * across + b * turn
+    }
+    out[i] = other
+  }
+  return out
 }
 
 const WINDOW = 0.0116
@@ -45,8 +57,9 @@ export function levelsOf(x: Float32Array, rate: number) {
   const window = Float64Array.from({ length: n }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / n))
   const levels: number[] = []
   for (let at = Math.round(ENDS * rate); at + n < x.length - ENDS * rate; at += n >> 3) {
-    const power = window.reduce((sum, w, i) => sum + w * x[at + i]! ** 2, 0) / (n / 2)
-    levels.push(db(Math.sqrt(2 * power) / LEVEL))
+    let power = 0
+    for (let i = 0; i < n; i++) power += window[i]! * x[at + i]! * x[at + i]!
+    levels.push(db(Math.sqrt(power / (n / 4)) / LEVEL))
   }
   return {
     mean: levels.reduce((sum, v) => sum + v, 0) / levels.length,

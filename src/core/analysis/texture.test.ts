@@ -54,7 +54,16 @@ function strings(): Float32Array {
       for (let i = 0; i < out.length; i++) {
         phase += (2 * Math.PI * own * (1 + 0.008 * Math.sin((6.28 * speed * i) / RATE + turn))) / RATE
         const fade = Math.min(1, i / RATE, (out.length - i) / RATE)
-        for (let k = 1; k <= 6; k++) out[i]! += (0.02 * fade * Math.sin(k * phase)) / k
+        // Each harmonic's sine from the two before it.
+        const twice = 2 * Math.cos(phase)
+        let [sum, sine, before] = [0, Math.sin(phase), 0]
+        for (let k = 1; k <= 6; k++) {
+          sum += sine / k
+          const next = twice * sine - before
+          before = sine
+          sine = next
+        }
+        out[i]! += 0.02 * fade * sum
       }
     }
   return out

@@ -69,19 +69,23 @@ export function envelopeMaker(size: number, rate: number): Envelope {
     for (let round = 0; round < ROUNDS; round++) {
       fft.inverseUnscaled(spectrum, cepstrum)
       cepstrum.fill(0, keep, size - keep + 1)
-      for (let q = 0; q < keep; q++) cepstrum[q]! /= size
-      for (let q = size - keep + 1; q < size; q++) cepstrum[q]! /= size
+      for (let q = 0; q < keep; q++) cepstrum[q]! *= 1 / size
+      for (let q = size - keep + 1; q < size; q++) cepstrum[q]! *= 1 / size
       fft.forward(cepstrum, spectrum)
       const push = round < ROUNDS - LAST ? PUSH : 1
-      let away = 0
-      out[half] = spectrum[1]!
-      for (let k = 0; k < half; k++) out[k] = spectrum[2 * k]!
-      for (let k = 0; k <= half; k++) {
-        const d = log[k]! - out[k]!
+      const last = spectrum[1]!
+      const over = log[half]! - last
+      let away = Math.max(0, over)
+      for (let k = 0; k < half; k++) {
+        const smooth = spectrum[2 * k]!
+        const d = log[k]! - smooth
+        out[k] = smooth
         if (d > away) away = d
-        spectrum[k < half ? 2 * k : 1] = d > 0 ? out[k]! + push * d : out[k]!
-        if (k > 0 && k < half) spectrum[2 * k + 1] = 0
+        if (d > 0) spectrum[2 * k] = smooth + push * d
+        spectrum[2 * k + 1] = 0
       }
+      out[half] = last
+      spectrum[1] = over > 0 ? last + push * over : last
       if (away < NEAR) break
     }
     return out

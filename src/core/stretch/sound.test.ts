@@ -1,4 +1,5 @@
 // What an ear would notice: attacks, joins, level, pitch.
+import { addPartials, type DampedSine } from '../../../bench/corpus/partials'
 import { describe, expect, it } from 'vitest'
 import { besideHarmonics, besideTone, db, rms } from '../../../tests/support/measure'
 import { noise, periodic, sine, struck } from '../../../tests/support/signals'
@@ -100,15 +101,16 @@ describe.each(['chords', 'mix'] as const)('%s', (method) => {
 /** A vowel-like tone: pulses through three resonances, with vibrato when asked. */
 function vowel(hz: number, seconds: number): Float32Array {
   const x = new Float32Array(seconds * RATE)
+  const partials: DampedSine[] = []
   for (let h = 1; h * hz < 5000; h++) {
     const gain = [
       [700, 90],
       [1100, 100],
       [2500, 140],
     ].reduce((s, [f, w]) => s + 1 / (1 + ((h * hz - f!) / w!) ** 2), 0.01)
-    for (let i = 0; i < x.length; i++)
-      x[i]! += (0.1 * gain * Math.sin((2 * Math.PI * h * hz * i) / RATE + h)) / h ** 0.2
+    partials.push({ hz: h * hz, amplitude: (0.1 * gain) / h ** 0.2, phase: h, decay: Infinity })
   }
+  addPartials(x, 0, x.length, partials, RATE)
   return x
 }
 

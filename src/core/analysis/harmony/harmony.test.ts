@@ -1,6 +1,7 @@
 // Harmony: chroma, tuning and key on tones that are known.
 import { describe, expect, it } from 'vitest'
 import { struckLine } from '../../../../bench/corpus/line'
+import { addPartials } from '../../../../bench/corpus/partials'
 import { noteScore } from '../../../../tests/support/scores'
 import { notesOf, TUNES } from '../../../../tests/support/tunes'
 import { analyse } from '../analyse'
@@ -14,13 +15,15 @@ const RATE = 44100
 function chordsOf(chords: readonly (readonly number[])[], detune = 0): Float32Array {
   const x = new Float32Array(chords.length * RATE)
   chords.forEach((notes, c) => {
-    for (const m of notes) {
+    const partials = notes.flatMap((m) => {
       const hz = 440 * 2 ** ((m - 69 + detune / 100) / 12)
-      for (let h = 1; h <= 5; h++)
-        for (let i = 0; i < RATE; i++) {
-          const fade = Math.min(1, i / 400, (RATE - i) / 400)
-          x[c * RATE + i]! += ((0.1 * fade) / h) * Math.sin((2 * Math.PI * hz * h * i) / RATE + m)
-        }
+      return [1, 2, 3, 4, 5].map((h) => ({ hz: h * hz, amplitude: 0.1 / h, phase: m, decay: Infinity }))
+    })
+    const chord = x.subarray(c * RATE, (c + 1) * RATE)
+    addPartials(chord, 0, RATE, partials, RATE)
+    for (let i = 0; i < 400; i++) {
+      chord[i]! *= i / 400
+      chord[RATE - 1 - i]! *= (i + 1) / 400
     }
   })
   return x

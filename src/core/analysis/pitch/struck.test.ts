@@ -1,5 +1,6 @@
 // Strings struck while others ring: the pitch line follows the new one, and the attack is where it is.
 import { beforeAll, describe, expect, it } from 'vitest'
+import { addPartials } from '../../../../bench/corpus/partials'
 import { median } from '../../../../tests/support/measure'
 import { noise } from '../../../../tests/support/signals'
 import { loadFft } from '../../dsp/fft'
@@ -34,17 +35,24 @@ const ROUND: Timbre = { level: 1.5, stiff: 0.0001 }
 function strings(plucks: readonly Pluck[], seconds: number, attack = 0.001, timbre = BRIGHT): Float32Array {
   const out = noise(seconds, RATE, 0.0003, 5)
   const { level: fall, stiff } = timbre
-  for (const { at, midi, level, until = Infinity } of plucks)
-    for (let i = Math.ceil(at * RATE); i < out.length; i++) {
+  for (const { at, midi, level, until = Infinity } of plucks) {
+    const first = Math.ceil(at * RATE)
+    const since = first / RATE - at
+    const partials = Array.from({ length: 10 }, (_, k) => {
+      const h = k + 1
+      const hz = h * Math.sqrt(1 + stiff * h * h) * midiToHz(midi)
+      const phase = 2 * Math.PI * hz * since + (stiff ? h * h + at : 0)
+      const decay = 1 / (0.6 + 0.5 * h)
+      return { hz, phase, decay, amplitude: (level / h ** fall) * Math.exp(-since / decay) }
+    })
+    const string = new Float64Array(out.length)
+    addPartials(string, first, out.length, partials, RATE)
+    for (let i = first; i < out.length; i++) {
       const t = i / RATE - at
-      let sum = 0
-      for (let h = 1; h <= 10; h++) {
-        const phase = 2 * Math.PI * h * Math.sqrt(1 + stiff * h * h) * midiToHz(midi) * t
-        sum += (Math.sin(phase + (stiff ? h * h + at : 0)) / h ** fall) * Math.exp(-t * (0.6 + 0.5 * h))
-      }
       const damped = Math.exp(-Math.max(0, i / RATE - until) / DAMPING)
-      out[i]! += level * sum * damped * (t < attack ? t / attack : 1)
+      out[i]! += string[i]! * damped * (t < attack ? t / attack : 1)
     }
+  }
   return out
 }
 
