@@ -27,6 +27,8 @@ const BESIDE = [0.001, 0.006] as const
 /** From here on up they go over into those of the prediction, shares of the highest frequency found; and where both are made alike. */
 const PARTING = [0.73, 0.93] as const
 const ALIKE_FROM = 0.5
+/** Below the first harmonic a voice may grow louder down to so many times lower. */
+const BELOW = 1.5
 /** Spectra have a bin every so many Hz, about. */
 const BIN = 24
 
@@ -102,7 +104,7 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
   }
 
   /** The correlation of what has the prediction's powers above, and those of the resonances below. @param share of these */
-  const findPowers = (share: number): void => {
+  const findPowers = (share: number, period: number): void => {
     time.fill(0)
     for (let k = 0; k <= plain; k++) time[k] = a[k]!
     fft.forward(time, spectrum)
@@ -110,6 +112,10 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
       1 / (spectrum[2 * i]! ** 2 + (i && spectrum[2 * i + 1]!) ** 2 + 1e-12)
     for (let i = 0; i < powers.length; i++) powers[i] = powerAt(i)
     for (let i = 0; i < low.length; i++) low[i] = Math.log(resonances.powerAt((2 * Math.PI * i) / bins))
+    // Below the first harmonic nothing tells of them: they are no louder there than a source is that falls by 6 dB an octave.
+    const first = Math.min(low.length - 1, Math.round(bins / period))
+    for (let i = 0; i < first; i++)
+      low[i] = Math.min(low[i]!, low[first]! + 2 * Math.log(Math.min(BELOW, first / Math.max(1, i))))
     let louder = 0
     for (let i = alikeFrom; i < low.length; i++)
       louder += (Math.log(powers[i]!) - low[i]!) / (low.length - alikeFrom)
@@ -164,7 +170,7 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
       const wanted = foundAt(pitch, 1) && foundAt(pitch, fullness(n, period))
       const found = wanted && wanted * resonances.find(voice, place, period)
       if (!(found > 0)) return plainly
-      findPowers(found)
+      findPowers(found, period)
       // What was predicted already has its width and noise: as little is found, as little is added, so that there is no step.
       predict(order, (2 * Math.PI * WIDTH_FOUND * found) / period, FLOOR_FOUND * found)
       return a
