@@ -1,12 +1,12 @@
 // Recordings that others made, from a folder: ours by the suggested method against the libraries.
 import { readdirSync } from 'node:fs'
 import path from 'node:path'
-import { defaultAttacks, materialOf, measure } from '../../src/core/analysis/analyse'
+import { materialOf, measure } from '../../src/core/analysis/analyse'
 import { readAudio } from '../../src/cli/files'
 import { db, rms } from '../../tests/support/measure'
 import { attacksOf, spectralDistance } from './metrics'
 import { references, type Stretching } from './references'
-import { ours, row } from './signals'
+import { attacksFor, ours, row } from './signals'
 
 const RATIOS = [0.75, 1.25, 1.5]
 /** Shorter ones are single sounds; of longer ones so much is taken, seconds. */
@@ -48,7 +48,7 @@ export async function recordings(folder: string): Promise<void> {
   for (const { name, channels, sampleRate } of await recordingsIn(folder)) {
     const found = measure(channels, sampleRate)
     const method = materialOf(channels, sampleRate, found).suggested
-    const attacks = defaultAttacks(found.transients, sampleRate).map((t) => t.at)
+    const attacks = attacksFor(method, found.transients, sampleRate)
     for (const ratio of RATIOS) {
       const of = (stretch: Stretching) => {
         const y = stretch(channels, sampleRate, ratio)[0]!

@@ -1,5 +1,8 @@
 // What is stretched, by what, and how it is told.
 import { defaultAttacks, measure } from '../../src/core/analysis/analyse'
+import { attackPlaces } from '../../src/core/analysis/select'
+import type { Transient } from '../../src/core/analysis/transients'
+import { protectedBy } from '../../src/core/stretch/spans'
 import { stretchAudio } from '../../src/core/stretch/stretch'
 import { DEFAULT_STRETCH, type MethodName } from '../../src/core/stretch/types'
 import { bandPiece, linePiece } from '../corpus/pieces'
@@ -10,11 +13,15 @@ import type { Stretching } from './references'
 export const RATE = 44100
 export const RATIO = 1.25
 
+/** The attacks that an untouched recording has and a method protects, samples. */
+export const attacksFor = (method: MethodName, transients: readonly Transient[], rate: number): number[] =>
+  attackPlaces(defaultAttacks(transients, rate), protectedBy(method))
+
 /** A method of ours with the attacks that the analysis finds. */
 export const ours =
   (method: MethodName): Stretching =>
   (channels, rate, ratio) => {
-    const attacks = defaultAttacks(measure(channels, rate).transients, rate).map((t) => t.at)
+    const attacks = attacksFor(method, measure(channels, rate).transients, rate)
     const length = channels[0]!.length
     const map = [
       { source: 0, target: 0 },

@@ -21,7 +21,7 @@ import { ours, RATE, RATIO, row, sampledSignals, SIGNALS, type Signal } from './
 import { tails } from './tails'
 import { timbres } from './timbre'
 import { wavering } from './vibrato'
-import { breaths, playedLines, voices } from './voices'
+import { breaths, playedLines, voices, speakers } from './voices'
 import { byWindow } from './windows'
 
 /** 95th percentile of the pitch's distance from that of the original at the mapped place, cents, of voiced frames. */
@@ -335,6 +335,7 @@ export async function benchStretch(): Promise<void> {
   }
   if (process.env.ONLY === 'timbres') return timbres()
   if (process.env.ONLY === 'voices') return voices()
+  if (process.env.ONLY === 'speakers') return speakers()
   if (process.env.ONLY === 'levels') return levels()
   if (process.env.ONLY === 'tails') return tails()
   if (process.env.ONLY === 'breaths') return breaths()
@@ -355,6 +356,7 @@ export async function benchStretch(): Promise<void> {
   await images()
   await textures()
   voices()
+  await speakers()
   await breaths()
   await wavering()
   await timbres()

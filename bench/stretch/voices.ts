@@ -2,14 +2,16 @@
 import { voice, voiceReport } from '../../tests/support/voice'
 import { breathing, humming } from '../../tests/support/breaths'
 import { levelReport } from '../../tests/support/measure'
-import { defaultAttacks, measure } from '../../src/core/analysis/analyse'
+import { speaker, unevenness, type Manner, type Speaker, type Unevenness } from '../../tests/support/speaker'
+import { measure } from '../../src/core/analysis/analyse'
 import { stretchAudio } from '../../src/core/stretch/stretch'
 import { DEFAULT_STRETCH, type MethodName } from '../../src/core/stretch/types'
 import { linePiece } from '../corpus/pieces'
 import { sampledLines } from '../corpus/sampled'
 import { canPlaySamples } from '../corpus/sampler'
+import { spectralDistance } from './metrics'
 import { references } from './references'
-import { ours, RATE, row } from './signals'
+import { attacksFor, ours, RATE, row } from './signals'
 
 /** Voices spoken by code: what stretching and transposing with kept formants do to them. */
 export function voices(): void {
@@ -38,7 +40,7 @@ export function voices(): void {
     ] as const) {
       const pitch = 2 ** (semitones / 12)
       const { channels } = voice(hz, 1, vibrato, 0.6)
-      const attacks = defaultAttacks(measure(channels, RATE).transients, RATE).map((t) => t.at)
+      const attacks = attacksFor('line', measure(channels, RATE).transients, RATE)
       const length = channels[0]!.length
       const map = [
         { source: 0, target: 0 },
@@ -58,6 +60,60 @@ export function voices(): void {
         r.level.toFixed(1),
       ])
     }
+}
+
+/** Voices that speak: periods that differ, breath, glides. */
+const SPEAKERS: readonly (readonly [string, Manner])[] = [
+  ['man', { hz: 115, jitter: 0.007, shimmer: 0.04, breath: 0.04, swing: 3 }],
+  ['woman', { hz: 210, jitter: 0.007, shimmer: 0.04, breath: 0.06, swing: 2 }],
+  ['woman, glides', { hz: 210, jitter: 0.007, shimmer: 0.04, breath: 0.06, swing: 4 }],
+  ['child', { hz: 300, jitter: 0.006, shimmer: 0.03, breath: 0.06, swing: 2 }],
+  ['hoarse', { hz: 130, jitter: 0.02, shimmer: 0.1, breath: 0.15, swing: 2 }],
+]
+
+/** Voices as people have them: how near to the recording they stay, and how uneven their periods are. */
+export async function speakers(): Promise<void> {
+  process.stdout.write(
+    '\nVoices that speak, transposed with their formants kept: unevenness in the mean of five vowels, worst in brackets\n',
+  )
+  row(['voice', 'by', 'asked for', 'distance dB', 'convergence', 'jitter %', 'shimmer %', 'should be'])
+  const told = (x: Float32Array, said: Speaker, ratio: number): [string, string] => {
+    const all = unevenness(x, said, ratio)
+    const text = (of: (u: Unevenness) => number): string =>
+      `${(all.reduce((sum, u) => sum + of(u), 0) / all.length).toFixed(1)} (${Math.max(...all.map(of)).toFixed(1)})`
+    return [text((u) => u.jitter), text((u) => u.shimmer)]
+  }
+  for (const [name, manner] of SPEAKERS) {
+    const said = speaker(manner)
+    const { channels } = said
+    row([name, 'recording', '', '', '', ...told(channels[0]!, said, 1)])
+    for (const ratio of [0.75, 1.25, 1.5])
+      for (const [by, stretch] of [['line', ours('line')] as const, ...Object.entries(await references())]) {
+        const out = stretch(channels, RATE, ratio)[0]!
+        const d = spectralDistance(channels[0]!, out, ratio)
+        const near = [d.distance.toFixed(2), d.convergence.toFixed(3)]
+        row([name, by, `x${ratio}`, ...near, ...told(out, said, ratio)])
+      }
+    const attacks = attacksFor('line', measure(channels, RATE).transients, RATE)
+    const length = channels[0]!.length
+    const map = [
+      { source: 0, target: 0 },
+      { source: length, target: length },
+    ]
+    for (const semitones of [5, -5]) {
+      const pitch = 2 ** (semitones / 12)
+      const wanted = speaker(manner, pitch)
+      for (const [by, struck] of [
+        ['line', attacks],
+        ['none marked', []],
+      ] as const) {
+        const sound = { ...DEFAULT_STRETCH, method: 'line', pitch, formants: 'keep' } as const
+        const out = stretchAudio({ channels, sampleRate: RATE }, map, struck, sound)[0]!
+        const should = told(wanted.channels[0]!, wanted, 1).join(', ')
+        row([name, by, `${semitones} st`, '', '', ...told(out, wanted, 1), should])
+      }
+    }
+  }
 }
 
 /** Breaths and consonants: how much they hum once they last longer, and their level. */

@@ -6,7 +6,7 @@ import { readAudio, readBytes, writeAudio, writeJson } from './files'
 import { lengthOf, type AudioData } from '../core/audio/buffer'
 import type { DecodedFile } from '../core/audio/pcm'
 import { attackPlaces } from '../core/analysis/select'
-import { knowsAttacks, protectsLater } from '../core/stretch/spans'
+import { knowsAttacks, protectedBy } from '../core/stretch/spans'
 import {
   analyse,
   defaultAttacks,
@@ -98,7 +98,7 @@ async function stretchFile(
     const asked = askedFor(o)
     if (asked && !knowsAttacks(soundOf(o, asked))) return stretchAudio(audio, map, [], soundOf(o, asked))
     const { events, method } = detect(audio, o)
-    return stretchAudio(audio, map, attackPlaces(events, protectsLater(method)), soundOf(o, method))
+    return stretchAudio(audio, map, attackPlaces(events, protectedBy(method)), soundOf(o, method))
   })
   // Output time 0 is target 0: what lies before it is cut, and a later start is preceded by silence.
   const from = map[0]!.target

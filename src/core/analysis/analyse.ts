@@ -16,6 +16,7 @@ import { findNotes, type Note } from './pitch/notes'
 import type { Pitch } from './pitch/track'
 import { part, type Progress } from './progress'
 import { DEFAULT_TRANSIENTS, selectTransients } from './select'
+import { withSlurs } from './slurs'
 import { mainSource } from './source'
 import { eventsOf, laterOf, withParts } from './events'
 import type { AttackStart } from './refine'
@@ -157,7 +158,9 @@ export function eventsIn(
   sampleRate: number,
 ): readonly Transient[] {
   const events = eventsOf(found, places, sampleRate)
-  return isLine(line) ? startsUnderneath(events, line.held, mainSource(channels, sampleRate)) : events
+  if (!isLine(line)) return events
+  const placed = startsUnderneath(events, line.held, mainSource(channels, sampleRate))
+  return withSlurs(placed, line.held, channels, sampleRate)
 }
 
 /** What follows when the transients are known. */

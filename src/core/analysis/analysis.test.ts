@@ -228,8 +228,9 @@ describe('filters', () => {
       { at: samples(1000), strength: 0.9, parts: [samples(1900), samples(2600)] },
       { at: samples(2200), strength: 0.9 },
     ]
-    expect(attackPlaces(c, true)).toEqual([1000, 1900, 2200, 2600])
-    expect(attackPlaces(c, false)).toEqual([1000, 2200])
+    const slurred = [...c, { at: samples(3000), strength: 0.9, slurred: true } as const]
+    expect(attackPlaces(slurred, { later: true, slurs: false })).toEqual([1000, 1900, 2200, 2600])
+    expect(attackPlaces(slurred, { later: false, slurs: true })).toEqual([1000, 2200, 3000])
   })
 
   it('zero crossing: the nearest, within reach', () => {

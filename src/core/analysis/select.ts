@@ -87,6 +87,7 @@ export function ticksOf(candidates: readonly Transient[], s: TransientSettings, 
       at: to ?? t.at,
       strength: t.strength,
       ...(parts?.length ? { parts } : {}),
+      ...(t.slurred && to === undefined ? { slurred: true } : {}),
       origin: to === undefined ? 'found' : 'moved',
       muted: muted.has(t.at),
     })
@@ -128,9 +129,20 @@ export function nearDoubles(ticks: readonly Tick[], sampleRate: number): Samples
     .map((t) => t.id)
 }
 
-/** Attacks that a stretch protects, in rising order. @param later true to count the later ones of each event */
-export const attackPlaces = (events: readonly Transient[], later: boolean): Samples[] =>
-  events.flatMap((t) => (later && t.parts ? [t.at, ...t.parts] : [t.at])).sort((a, b) => a - b)
+/** Which attacks a method of stretching protects. */
+export interface Protected {
+  /** The later ones of each event, too. */
+  readonly later: boolean
+  /** Notes that are slurred to the one before, too. */
+  readonly slurs: boolean
+}
+
+/** Attacks that a stretch protects, in rising order. */
+export const attackPlaces = (events: readonly Transient[], { later, slurs }: Protected): Samples[] =>
+  events
+    .filter((t) => slurs || !t.slurred)
+    .flatMap((t) => (later && t.parts ? [t.at, ...t.parts] : [t.at]))
+    .sort((a, b) => a - b)
 
 /**
  * The zero crossing nearest to a place, in the sum of the channels.

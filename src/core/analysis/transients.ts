@@ -20,10 +20,12 @@ export interface Transient {
   readonly strength: number
   /** Later attacks of the same event (a flam's second stroke, the strings of a strum), samples. */
   readonly parts?: readonly Samples[]
+  /** The note before goes on into this one, with no attack: a glide or a slur. */
+  readonly slurred?: true
 }
 
 /** Bump when the analysis changes, so that cached findings are made anew. */
-export const ANALYSIS_VERSION = 29
+export const ANALYSIS_VERSION = 30
 
 /** Weakest candidates that are kept at all. */
 const LEAST = 0.08

@@ -51,7 +51,12 @@ const suggestion = {
 /** What the application reads of findings; more may be there. */
 const findingsSchema = object({
   transients: array(
-    object({ at: figure().integer().min(0), strength: unit(), parts: array(figure().integer()).optional() }),
+    object({
+      at: figure().integer().min(0),
+      strength: unit(),
+      parts: array(figure().integer()).optional(),
+      slurred: boolean().strict().optional(),
+    }),
   ).required(),
   pitch: object({ hop: figure().positive(), f0: floats(), voicing: floats() }),
   notes: array(

@@ -1,12 +1,12 @@
 // The plan: which pieces sound where. A pure function of the session and its findings.
-import { attackPlaces, ticksOf, type TransientSettings } from '../analysis/select'
+import { attackPlaces, ticksOf, type Protected, type TransientSettings } from '../analysis/select'
 import type { Transient } from '../analysis/transients'
 import type { TempoMap } from '../music/tempo-map'
 import { audibleTracks, findClip, linkedClips, mapContext } from '../session/find'
 import type { Clip, Recording, Session, Track } from '../session/types'
 import { cornersAfterAttacks } from '../stretch/corners'
 import { led } from '../stretch/leads'
-import { isReshaped, isVerbatim, protectsLater, spansOf } from '../stretch/spans'
+import { isReshaped, isVerbatim, protectedBy, spansOf } from '../stretch/spans'
 import { DEFAULT_STRETCH, type Quality, type Span, type StretchSettings } from '../stretch/types'
 import { clipMap } from '../timing/clip-map'
 import { withKnotsAt, type TimeMap } from '../timing/time-map'
@@ -14,7 +14,7 @@ import { centsToRatio } from '../units'
 import { hashText } from '../hash'
 
 /** Bump when any rendering changes its samples. */
-const RENDER_VERSION = 28
+const RENDER_VERSION = 29
 
 /** A span of one performance with everything that shapes its samples; equal keys, equal samples. */
 export interface Piece {
@@ -114,7 +114,7 @@ const chosen = new WeakMap<
   {
     readonly settings: TransientSettings
     readonly rate: number
-    readonly later: boolean
+    readonly kept: Protected
     readonly places: readonly number[]
   }
 >()
@@ -124,13 +124,19 @@ function attacksIn(
   candidates: readonly Transient[],
   settings: TransientSettings,
   rate: number,
-  later: boolean,
+  kept: Protected,
 ): readonly number[] {
   const known = chosen.get(candidates)
-  if (known?.settings === settings && known.rate === rate && known.later === later) return known.places
+  if (
+    known?.settings === settings &&
+    known.rate === rate &&
+    known.kept.later === kept.later &&
+    known.kept.slurs === kept.slurs
+  )
+    return known.places
   const ticks = ticksOf(candidates, settings, rate).filter((t) => !t.muted)
-  const places: readonly number[] = attackPlaces(ticks, later)
-  chosen.set(candidates, { settings, rate, later, places })
+  const places: readonly number[] = attackPlaces(ticks, kept)
+  chosen.set(candidates, { settings, rate, kept, places })
   return places
 }
 
@@ -139,11 +145,11 @@ function attacksOf(
   session: Session,
   clips: readonly Clip[],
   findings: Findings,
-  later: boolean,
+  kept: Protected,
 ): readonly number[] {
   const lists = clips.map((clip) => {
     const { sampleRate } = findClip(session, clip.id)!.recording
-    const places = attacksIn(findings(clip.recording), clip.transients, sampleRate, later)
+    const places = attacksIn(findings(clip.recording), clip.transients, sampleRate, kept)
     const scale = session.sampleRate / sampleRate
     return scale === 1 ? places : places.map((at) => Math.round(at * scale))
   })
@@ -226,7 +232,7 @@ function planClip(
   const recordings = group.map((c) => c.recording)
   const settings = settingsOf(track, clip, o)
   const whole = mapOf(session, clip, recording, o.original)
-  const struck = attacksOf(session, group, findings, protectsLater(settings.method))
+  const struck = attacksOf(session, group, findings, protectedBy(settings.method))
   const scale = session.sampleRate / recording.sampleRate
   // Pins are promises; what bends elsewhere, on beats or where the tempo changes, may wait for an attack.
   const pins = new Set(clip.pins.map((p) => Math.round(p.source * scale)))

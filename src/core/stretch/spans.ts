@@ -1,4 +1,5 @@
 // Divides a time map into spans: at every knot, and at every attack that lies inside a stretched part.
+import type { Protected } from '../analysis/select'
 import { curveInside } from './curve'
 import { withKnotsAt, type TimeMap } from '../timing/time-map'
 import type { MethodName, PitchCurve, Span, StretchSettings } from './types'
@@ -66,10 +67,16 @@ export const isVerbatim = (span: Span, settings: Pick<StretchSettings, 'pitch' |
   !isReshaped(settings) && !span.curve && span.to - span.from === span.length
 
 /**
- * True where the later attacks of one event (a flam's second stroke) are protected like the first: each is then where
- * the map has it. Other methods keep such an event as it was struck, as its attacks are too near to be treated apart.
+ * Which attacks a method protects.
+ *
+ * Hits also the later ones of one event (a flam's second stroke): each is then where the map has it. Other methods keep
+ * such an event as it was struck, as its attacks are too near to be treated apart. Line goes on through a slur: there is no
+ * attack to keep, and the wave before and after would not meet.
  */
-export const protectsLater = (method: MethodName): boolean => method === 'hits'
+export const protectedBy = (method: MethodName): Protected => ({
+  later: method === 'hits',
+  slurs: method !== 'line',
+})
 
 /** False where it changes nothing which attacks are known: a tape is read on through them. */
 export const knowsAttacks = (settings: Pick<StretchSettings, 'method' | 'pitch' | 'formantShift'>): boolean =>

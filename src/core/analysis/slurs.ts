@@ -1,0 +1,68 @@
+// Notes that the one before goes on into: a glide or a slur, where nothing begins anew.
+import { energy } from '../dsp/energy'
+import type { Pitch } from './pitch/track'
+import type { Transient } from './transients'
+
+/** Shortest and longest period that is looked at, seconds: a stretch puts such a note half a period away from its place at most. */
+const SHORTEST = 0.0005
+const LONGEST = 0.01
+/** A period may differ from the pitch's by this factor. */
+const NARROW = 0.8
+const WIDE = 1.25
+/** No less of the wave is compared, seconds. */
+const LEAST = 0.004
+/** Periods that match so well, across the place and after it, are of one sound. */
+const ALIKE = 0.9
+/** What sounds before is listened to for so long, up to so long before the place; and what follows until then, in steps. Seconds. */
+const BEFORE = { from: 0.025, to: 0.005 } as const
+const AFTER = { window: 0.02, until: 0.05, step: 0.01 } as const
+/** What grows by more begins anew, a factor of power (3 dB). */
+const GROWS = 2
+
+/**
+ * Tells events into which the sound before goes on.
+ *
+ * @param held   pitch line
+ * @param channels planar audio; @param sampleRate Hz
+ * @returns the events; slurred ones say so
+ */
+export const withSlurs = (
+  events: readonly Transient[],
+  held: Pitch,
+  channels: readonly Float32Array[],
+  sampleRate: number,
+): Transient[] =>
+  events.map((t) => (goesOnInto(t.at, held, channels, sampleRate) ? { ...t, slurred: true as const } : t))
+
+function goesOnInto(at: number, held: Pitch, channels: readonly Float32Array[], rate: number): boolean {
+  const hz = held.f0[Math.round(at / rate / held.hop)] ?? 0
+  const period = hz > 0 ? rate / hz : 0
+  if (period < SHORTEST * rate || period > LONGEST * rate) return false
+  const s = (seconds: number): number => Math.round(seconds * rate)
+  const power = (from: number, to: number): number =>
+    channels.reduce((sum, x) => sum + energy(x, Math.max(0, from), Math.min(x.length, to)), 0) / (to - from)
+  const before = power(at - s(BEFORE.from), at - s(BEFORE.to))
+  for (let after = 0; after + AFTER.window <= AFTER.until; after += AFTER.step)
+    if (power(at + s(after), at + s(after + AFTER.window)) > GROWS * before) return false
+  const n = Math.round(Math.max(period, LEAST * rate))
+  return [at - n, at].every((from) => bestMatch(channels, from, n, period) > ALIKE)
+}
+
+/** How well n samples match what comes a period later, -1 to 1. */
+function bestMatch(channels: readonly Float32Array[], from: number, n: number, period: number): number {
+  let best = -1
+  for (let lag = Math.floor(NARROW * period); lag <= Math.ceil(WIDE * period); lag++) {
+    let [product, one, other] = [0, 0, 0]
+    for (const x of channels) {
+      if (from < 0 || from + n + lag > x.length) return -1
+      for (let i = from; i < from + n; i++) {
+        const [a, b] = [x[i]!, x[i + lag]!]
+        product += a * b
+        one += a * a
+        other += b * b
+      }
+    }
+    best = Math.max(best, product / Math.sqrt(one * other + 1e-30))
+  }
+  return best
+}

@@ -1,0 +1,68 @@
+// Voices as people have them with Line: no two periods alike, breath, glides. Their pulses have no part below the first harmonic.
+import { describe, expect, it } from 'vitest'
+import { speaker, unevenness, type Manner } from '../../../tests/support/speaker'
+import { defaultAttacks, measure } from '../analysis/analyse'
+import { attackPlaces } from '../analysis/select'
+import { protectedBy } from './spans'
+import { stretchAudio } from './stretch'
+import { DEFAULT_STRETCH } from './types'
+
+const RATE = 44100
+const MAN: Manner = { hz: 115, jitter: 0.007, shimmer: 0.04, breath: 0.04, swing: 2 }
+const WOMAN: Manner = { hz: 210, jitter: 0.007, shimmer: 0.04, breath: 0.06, swing: 2 }
+const STEADY: Manner = { hz: 210, jitter: 0, shimmer: 0, breath: 0, swing: 0 }
+
+/** Transposed at the same speed, with its formants kept. */
+function transposed(x: Float32Array, semitones: number, attacks: readonly number[]): Float32Array {
+  const ends = [0, x.length].map((n) => ({ source: n, target: n }))
+  const sound = {
+    ...DEFAULT_STRETCH,
+    method: 'line',
+    pitch: 2 ** (semitones / 12),
+    formants: 'keep',
+  } as const
+  return stretchAudio({ channels: [x], sampleRate: RATE }, ends, attacks, sound)[0]!
+}
+
+describe('a voice that speaks', () => {
+  it.each([-5, 3, 5])('as steady as a machine it stays so in every vowel, %i semitones away', (semitones) => {
+    const said = speaker(STEADY)
+    const out = transposed(said.channels[0]!, semitones, [])
+    for (const { jitter, shimmer } of unevenness(out, speaker(STEADY, 2 ** (semitones / 12)))) {
+      expect(jitter).toBeLessThan(0.2)
+      expect(shimmer).toBeLessThan(1)
+    }
+  })
+
+  it.each([
+    ['man', MAN, 5],
+    ['man', MAN, -5],
+    ['woman', WOMAN, 5],
+    ['woman', WOMAN, -5],
+  ] as const)('of a %s has periods hardly less even than one at that pitch', (_, manner, semitones) => {
+    const { channels } = speaker(manner)
+    const found = defaultAttacks(measure(channels, RATE).transients, RATE)
+    const out = transposed(channels[0]!, semitones, attackPlaces(found, protectedBy('line')))
+    const wanted = speaker(manner, 2 ** (semitones / 12))
+    const should = unevenness(wanted.channels[0]!, wanted)
+    unevenness(out, wanted).forEach(({ jitter, shimmer }, v) => {
+      expect(jitter).toBeLessThan(should[v]!.jitter + 0.7)
+      expect(shimmer).toBeLessThan(should[v]!.shimmer + 6)
+    })
+  })
+})
+
+describe('a glide', () => {
+  it('is no attack to Line, which the voice goes on through; a vowel after silence is one', () => {
+    const { channels, vowels } = speaker({ ...WOMAN, swing: 4 })
+    const found = defaultAttacks(measure(channels, RATE).transients, RATE)
+    const begins = (at: number): boolean => vowels.some((v) => Math.abs(at / RATE - v.from) < 0.05)
+    expect(found.filter((t) => begins(t.at)).map((t) => t.slurred)).toEqual(vowels.map(() => undefined))
+    const inside = found.filter((t) => !begins(t.at))
+    const slurred = inside.filter((t) => t.slurred)
+    expect(slurred.length).toBeGreaterThan(0.5 * inside.length)
+    const places = (method: 'line' | 'chords'): number[] => attackPlaces(found, protectedBy(method))
+    expect(places('chords')).toEqual(found.map((t) => t.at))
+    expect(places('line')).toEqual(found.filter((t) => !t.slurred).map((t) => t.at))
+  })
+})
