@@ -4,7 +4,7 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { SAMPLE_RATE, slackWater, type DemoTrack } from '../../../demo/slack-water'
 import { median, onsetScore, percentile } from '../../../tests/support/measure'
 import { noise, sine, struck, vibrato } from '../../../tests/support/signals'
-import { samples } from '../units'
+import { samples, type Samples } from '../units'
 import { defaultAttacks, eventsIn, heardIn, materialOf, measure, transientsIn } from './analyse'
 import { changePoint } from './refine'
 import {
@@ -212,6 +212,15 @@ describe('filters', () => {
     expect(strummed([700, 0, 650, 720, 0, 690])).toEqual([])
     expect(strummed([700, 0, 650, 720, 1500, 690])).toEqual([81000])
     expect(strummed([700, 0, 0, 0, 0, 0])).toEqual([1000])
+  })
+
+  it('a slur that was moved begins where it was put', () => {
+    const c: Transient[] = [{ at: samples(1000), strength: 0.9, slurred: true }]
+    const moved = { ...DEFAULT_TRANSIENTS, moved: [{ from: samples(1000), to: samples(1100) }] }
+    const places = (s: typeof moved): Samples[] =>
+      attackPlaces(ticksOf(c, s, 44100), { later: false, slurs: false })
+    expect(places({ ...moved, moved: [] })).toEqual([])
+    expect(places(moved)).toEqual([1100])
   })
 
   it('of a tick that was moved only the attacks after it are its later ones', () => {
