@@ -21,7 +21,7 @@ import { ours, RATE, RATIO, row, sampledSignals, SIGNALS, type Signal } from './
 import { tails } from './tails'
 import { timbres } from './timbre'
 import { wavering } from './vibrato'
-import { breaths, playedLines, voices, speakers } from './voices'
+import { breaths, playedLines, speakers, voices } from './voices'
 import { byWindow } from './windows'
 
 /** 95th percentile of the pitch's distance from that of the original at the mapped place, cents, of voiced frames. */

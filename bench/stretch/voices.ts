@@ -74,7 +74,7 @@ const SPEAKERS: readonly (readonly [string, Manner])[] = [
 /** Voices as people have them: how near to the recording they stay, and how uneven their periods are. */
 export async function speakers(): Promise<void> {
   process.stdout.write(
-    '\nVoices that speak, transposed with their formants kept: unevenness in the mean of five vowels, worst in brackets\n',
+    '\nVoices that speak, stretched, and transposed with their formants kept: unevenness in the mean of five vowels, worst in brackets\n',
   )
   row(['voice', 'by', 'asked for', 'distance dB', 'convergence', 'jitter %', 'shimmer %', 'should be'])
   const told = (x: Float32Array, said: Speaker, ratio: number): [string, string] => {

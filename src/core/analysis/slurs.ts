@@ -3,7 +3,7 @@ import { energy } from '../dsp/energy'
 import type { Pitch } from './pitch/track'
 import type { Transient } from './transients'
 
-/** Shortest and longest period that is looked at, seconds: a stretch puts such a note half a period away from its place at most. */
+/** Shortest and longest period that is looked at, seconds: in a stretch such a note may lie half a jump, of a period or several, from its place. */
 const SHORTEST = 0.0005
 const LONGEST = 0.01
 /** A period may differ from the pitch's by this factor. */

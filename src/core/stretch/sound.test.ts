@@ -1,6 +1,6 @@
 // What an ear would notice: attacks, joins, level, pitch.
-import { addPartials, type DampedSine } from '../../../bench/corpus/partials'
 import { describe, expect, it } from 'vitest'
+import { addPartials, type DampedSine } from '../../../bench/corpus/partials'
 import { besideHarmonics, besideTone, db, rms } from '../../../tests/support/measure'
 import { noise, periodic, sine, struck } from '../../../tests/support/signals'
 import { hiss } from '../../../tests/support/textures'

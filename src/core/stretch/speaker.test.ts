@@ -1,8 +1,12 @@
-// Voices as people have them with Line: no two periods alike, breath, glides. Their pulses have no part below the first harmonic.
+// Voices as people have them with Line: pulses of folds that are shut for a third of a period, no two alike, breath, glides.
 import { describe, expect, it } from 'vitest'
+import { linePiece } from '../../../bench/corpus/pieces'
+import { periodic } from '../../../tests/support/signals'
 import { speaker, unevenness, type Manner } from '../../../tests/support/speaker'
 import { defaultAttacks, measure } from '../analysis/analyse'
 import { attackPlaces } from '../analysis/select'
+import { withSlurs } from '../analysis/slurs'
+import { samples } from '../units'
 import { protectedBy } from './spans'
 import { stretchAudio } from './stretch'
 import { DEFAULT_STRETCH } from './types'
@@ -45,7 +49,12 @@ describe('a voice that speaks', () => {
     const out = transposed(channels[0]!, semitones, attackPlaces(found, protectedBy('line')))
     const wanted = speaker(manner, 2 ** (semitones / 12))
     const should = unevenness(wanted.channels[0]!, wanted)
-    unevenness(out, wanted).forEach(({ jitter, shimmer }, v) => {
+    const all = unevenness(out, wanted)
+    const mean = (of: typeof all, what: 'jitter' | 'shimmer'): number =>
+      of.reduce((sum, u) => sum + u[what], 0) / of.length
+    expect(mean(all, 'jitter')).toBeLessThan(mean(should, 'jitter') + 0.25)
+    expect(mean(all, 'shimmer')).toBeLessThan(mean(should, 'shimmer') + 1.5)
+    all.forEach(({ jitter, shimmer }, v) => {
       expect(jitter).toBeLessThan(should[v]!.jitter + 0.7)
       expect(shimmer).toBeLessThan(should[v]!.shimmer + 6)
     })
@@ -64,5 +73,27 @@ describe('a glide', () => {
     const places = (method: 'line' | 'chords'): number[] => attackPlaces(found, protectedBy(method))
     expect(places('chords')).toEqual(found.map((t) => t.at))
     expect(places('line')).toEqual(found.filter((t) => !t.slurred).map((t) => t.at))
+  })
+
+  it.each(['string', 'bass', 'keys'] as const)('is nothing that is struck or plucked: %s', (instrument) => {
+    for (const seed of [31, 32]) {
+      const { channels, sampleRate } = linePiece(instrument, instrument, seed)
+      const found = measure(channels, sampleRate).transients
+      expect(found.length).toBeGreaterThan(20)
+      expect(found.filter((t) => t.slurred)).toEqual([])
+    }
+  })
+
+  it.each([
+    [1, true],
+    [1.3, true],
+    [1.6, false],
+    [2, false],
+  ])('is told from its level: a tone that goes on %f times as loud', (louder, slurred) => {
+    const x = periodic(210, 2, RATE, 12)
+    for (let i = RATE; i < x.length; i++) x[i]! *= louder
+    const held = { hop: 0.005, f0: new Float32Array(400).fill(210), voicing: new Float32Array(400).fill(1) }
+    const [event] = withSlurs([{ at: samples(RATE), strength: 0.5 }], held, [x], RATE)
+    expect(event!.slurred ?? false).toBe(slurred)
   })
 })
