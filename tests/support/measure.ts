@@ -177,6 +177,17 @@ export function secondDifference(x: Float32Array): Float32Array {
   return out
 }
 
+/** Power of a steady sound at a frequency. */
+export function powerAt(x: Float32Array, hz: number, rate = 44100): number {
+  let [re, im] = [0, 0]
+  x.forEach((v, i) => {
+    const w = 1 - Math.cos((2 * Math.PI * i) / x.length)
+    re += w * v * Math.cos((2 * Math.PI * hz * i) / rate)
+    im += w * v * Math.sin((2 * Math.PI * hz * i) / rate)
+  })
+  return re * re + im * im
+}
+
 /** The greatest step from one sample to the next. */
 export function steepest(x: Float32Array): number {
   let most = 0

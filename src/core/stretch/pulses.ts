@@ -12,6 +12,8 @@ const EDGE = 0.004
 const SIGNED = 0.0267
 /** Most that a period is made louder or softer to keep the level, as a factor. */
 const MOST_GAIN = 2.5
+/** Share of a period's own powers in those that tell its gain. */
+const SHARE = 0.2
 /** Steps to the speed at which that is just enough. */
 const HALVINGS = 7
 /** Output samples made at a time. */
@@ -106,24 +108,35 @@ export function pulses(
   let held = NaN
 
   /**
-   * Power of the cut period set down so often against what it had, and the speed that it is read at: as its formants
-   * ask, but no nearer to that than its gain can make up for. A flute's tone an octave higher has hardly anything left
-   * of where its formants were.
+   * Power of the cut period as it was, and set down so often, and the speed that it is read at: as its formants ask, but
+   * no nearer to that than its gain can make up for. A flute's tone an octave higher has hardly anything left of where its
+   * formants were.
    */
-  const kept = (distance: number, before: number): [number, number] => {
-    const own = cutter.powerEvery(before) + 1e-20
+  const powersOf = (distance: number, before: number): [own: number, anew: number, speed: number] => {
+    const own = cutter.power + 1e-20
     // Reading faster makes a period shorter, and its power with it.
-    const at = (speed: number): number => cutter.powerEvery(distance * speed) / own
-    const change = at(formant)
-    const least = 1 / MOST_GAIN ** 2
+    const at = (speed: number): number => cutter.powerEvery(distance * speed)
+    const anew = at(formant)
+    const least = own / MOST_GAIN ** 2
     let [none, all] = [formant, before / distance]
-    if (change >= least || all < none) return [change, formant]
+    if (anew >= least || all < none) return [own, anew, formant]
     for (let step = 0; step < HALVINGS; step++) {
       const middle = Math.sqrt(none * all)
       if (at(middle) < least) none = middle
       else all = middle
     }
-    return [at(all), all]
+    return [own, at(all), all]
+  }
+
+  /** These powers in the mean of several periods, as the gain of each by itself would waver. */
+  const usual = { own: 0, anew: 0, periods: 0 }
+  /** Gain that keeps the level of a period. */
+  const gainFor = (own: number, anew: number): number => {
+    const share = Math.max(SHARE, 1 / ++usual.periods)
+    usual.own += share * (own - usual.own)
+    usual.anew += share * (anew - usual.anew)
+    const gain = Math.sqrt(usual.own / (usual.anew + 1e-20))
+    return Math.min(MOST_GAIN, Math.max(1 / MOST_GAIN, gain))
   }
 
   /** Adds the period of a mark, set down at `place`, where periods come after `distance` instead of `before` samples. */
@@ -131,9 +144,8 @@ export function pulses(
     const { at } = marks[k]!
     if (held !== at) cutter.cut(y.channels, at - y.base, ...reachOf(k), before / distance / formant)
     held = at
-    const [change, speed] = kept(distance, before)
-    const gain = Math.min(MOST_GAIN, Math.max(1 / MOST_GAIN, 1 / Math.sqrt(change + 1e-20)))
-    const half = Math.min(distance, wide)
+    const [own, anew, speed] = powersOf(distance, before)
+    const gain = gainFor(own, anew)
     const from = Math.ceil(place - (cutter.middle - cutter.from) / speed)
     const piece = grain.subarray(0, Math.ceil(cutter.length / speed))
     cutter.channels.forEach((x, c) => {
@@ -143,11 +155,6 @@ export function pulses(
       else readPiece(x, start, speed, piece)
       const sum = sums[c]!
       for (let i = 0; i < piece.length; i++) sum[from + i - base]! += gain * piece[i]!
-      if (!cutter.lifts[c]) return
-      // Humps at these distances add up to a constant: the one that the periods have too much.
-      const hump = (gain * cutter.lifts[c]!) / (2 * speed * half)
-      for (let n = Math.ceil(place - half); n <= place + half; n++)
-        sum[n - base]! -= hump * (1 + Math.cos((Math.PI * (n - place)) / half))
     })
   }
 
@@ -174,6 +181,8 @@ export function pulses(
       leave(k)
       inside = marks[k]!.voiced
       if (!inside) k++
+      usual.periods = 0
+      cutter.begin()
       return
     }
     const p = pitch(Math.round(last))

@@ -1,5 +1,6 @@
 // Resonances told between pulses: against poles that are known, where harmonics lie far from them.
 import { beforeAll, describe, expect, it } from 'vitest'
+import { speaker } from '../../../tests/support/speaker'
 import { resonant } from '../../../tests/support/resonant'
 import { lowered, predictor } from '../../../tests/support/voice'
 import { noise } from '../../../tests/support/signals'
@@ -160,5 +161,21 @@ describe('resonances told between pulses', () => {
         expect(power).toBeLessThan(Infinity)
       }
     }
+  })
+})
+
+it('tells what is struck by pulses from what is moved all through its periods', () => {
+  const rate = 44100
+  const finder = resonanceFinder(rate, 1, longestAt(rate))
+  const poles = [[730, 80], [1090, 90], [2440, 120]] as const // prettier-ignore
+  for (const period of [200, 300, 400]) {
+    expect(finder.find([resonant(rate, period, poles, 30 * period)], 12 * period, period)).toBe(1)
+    expect(finder.struck).toBeGreaterThan(0.7)
+  }
+  // Folds that open and close for two thirds of a short period.
+  const { channels, vowels, pitchAt } = speaker({ hz: 300, jitter: 0, shimmer: 0, breath: 0, swing: 0 })
+  vowels.forEach(({ from }, v) => {
+    finder.find(channels, (from + 0.3) * rate, rate / pitchAt(v, from + 0.3))
+    expect(finder.struck).toBeLessThan(0.3)
   })
 })

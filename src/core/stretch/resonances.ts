@@ -27,6 +27,8 @@ const LEAST_POWER = 1e-9
 const FORESEEN = [1e-5, 1e-4] as const
 /** Where what is left of a period is this much alike everywhere it has no pulses, as one of strings, bars and choirs: 0.5 and 1.5 dB. */
 const UNLIKE = [1.12, 1.41] as const
+/** Where it is this much less alike it is struck: 8 and 10.5 dB. */
+const STRUCK = [6.3, 11.2] as const
 /** Share of the mean power that is added to it so that there is always a solution, of the first prediction and of later ones. */
 const LOADING = [1e-6, 1e-4] as const
 
@@ -42,6 +44,8 @@ export interface Resonances {
   powerAt(turn: number): number
   /** Above this frequency it says nothing, Hz. */
   readonly highest: number
+  /** How far what was found last was struck by pulses, which leave nothing but how it rings; of 0 what moves it is as long as the period. */
+  readonly struck: number
 }
 
 /**
@@ -92,6 +96,7 @@ function makeFinder(rate: number, count: number, longest: number): Resonances {
   const squares = new Float64Array(most)
   const weigh = periodWeights()
   let window = hann(1)
+  let struck = 0
 
   /** Reads n samples and the `order` before them at the low rate, emphasized. */
   const readLow = (x: Float32Array, first: number, n: number, y: Float32Array): void => {
@@ -132,6 +137,9 @@ function makeFinder(rate: number, count: number, longest: number): Resonances {
 
   return {
     highest: (rate / apart / 2) * PASSED,
+    get struck() {
+      return struck
+    },
     find(voice, place, period) {
       const n = Math.min(most, Math.round(Math.max(PERIODS * period, LEAST * rate) / apart))
       if (window.length !== n) window = hann(n)
@@ -152,6 +160,7 @@ function makeFinder(rate: number, count: number, longest: number): Resonances {
         unlike = weigh(squares, window, n, period / apart, weights)
         if (!predict(n, LOADING[1])) return 0
       }
+      struck = Math.min(1, Math.max(0, Math.log(unlike / STRUCK[0]) / Math.log(STRUCK[1] / STRUCK[0])))
       for (let k = 0; k <= order; k++) {
         let sum = 0
         for (let j = 0; j + k <= order; j++) sum += a[j]! * a[j + k]!

@@ -1,6 +1,7 @@
 // Voices as people have them with Line: pulses of folds that are shut for a third of a period, no two alike, breath, glides.
 import { describe, expect, it } from 'vitest'
 import { linePiece } from '../../../bench/corpus/pieces'
+import { powerAt, rms, secondDifference } from '../../../tests/support/measure'
 import { periodic } from '../../../tests/support/signals'
 import { speaker, unevenness, type Manner } from '../../../tests/support/speaker'
 import { defaultAttacks, measure } from '../analysis/analyse'
@@ -14,6 +15,7 @@ import { DEFAULT_STRETCH } from './types'
 const RATE = 44100
 const MAN: Manner = { hz: 115, jitter: 0.007, shimmer: 0.04, breath: 0.04, swing: 2 }
 const WOMAN: Manner = { hz: 210, jitter: 0.007, shimmer: 0.04, breath: 0.06, swing: 2 }
+const CHILD: Manner = { hz: 300, jitter: 0.006, shimmer: 0.03, breath: 0.06, swing: 2 }
 const STEADY: Manner = { hz: 210, jitter: 0, shimmer: 0, breath: 0, swing: 0 }
 
 /** Transposed at the same speed, with its formants kept. */
@@ -43,6 +45,8 @@ describe('a voice that speaks', () => {
     ['man', MAN, -5],
     ['woman', WOMAN, 5],
     ['woman', WOMAN, -5],
+    ['child', CHILD, 5],
+    ['child', CHILD, -5],
   ] as const)('of a %s has periods hardly less even than one at that pitch', (_, manner, semitones) => {
     const { channels } = speaker(manner)
     const found = defaultAttacks(measure(channels, RATE).transients, RATE)
@@ -53,11 +57,43 @@ describe('a voice that speaks', () => {
     const mean = (of: typeof all, what: 'jitter' | 'shimmer'): number =>
       of.reduce((sum, u) => sum + u[what], 0) / of.length
     expect(mean(all, 'jitter')).toBeLessThan(mean(should, 'jitter') + 0.25)
-    expect(mean(all, 'shimmer')).toBeLessThan(mean(should, 'shimmer') + 1.5)
+    expect(mean(all, 'shimmer')).toBeLessThan(mean(should, 'shimmer') + 1)
     all.forEach(({ jitter, shimmer }, v) => {
-      expect(jitter).toBeLessThan(should[v]!.jitter + 0.7)
-      expect(shimmer).toBeLessThan(should[v]!.shimmer + 6)
+      expect(jitter).toBeLessThan(should[v]!.jitter + 0.4)
+      expect(shimmer).toBeLessThan(should[v]!.shimmer + 2.5)
     })
+  })
+})
+
+describe('a steady voice', () => {
+  it.each([
+    [210, -5],
+    [210, 5],
+    [250, -5],
+    [250, 5],
+  ])('of %i Hz has no harmonic that is hardly there, %i semitones away', (hz, semitones) => {
+    const said = speaker({ ...STEADY, hz })
+    const wanted = speaker({ ...STEADY, hz }, 2 ** (semitones / 12))
+    const out = transposed(said.channels[0]!, semitones, [])
+    wanted.vowels.forEach(({ from, to }, v) => {
+      const [a, b] = [Math.round((from + 0.15) * RATE), Math.round((to - 0.15) * RATE)]
+      const pitch = wanted.pitchAt(v, from)
+      const level = (x: Float32Array, h: number): number =>
+        10 * Math.log10(powerAt(x.subarray(a, b), h * pitch))
+      const numbers = Array.from({ length: Math.floor(2500 / pitch) }, (_, k) => k + 1)
+      const own = numbers.map((h) => level(wanted.channels[0]!, h))
+      const top = Math.max(...own)
+      // Cut out around marks half a period beside the pulses, some were 15 to 25 dB too soft.
+      numbers.forEach((h, k) => {
+        if (own[k]! > top - 30) expect(level(out, h) - own[k]!).toBeGreaterThan(-9)
+      })
+    })
+  })
+
+  it.each([-0.5, 0.5])('keeps its brightness %f semitones away', (semitones) => {
+    const x = speaker(WOMAN).channels[0]!
+    const bright = (y: Float32Array): number => rms(secondDifference(y))
+    expect(Math.abs(20 * Math.log10(bright(transposed(x, semitones, [])) / bright(x)))).toBeLessThan(0.5)
   })
 })
 

@@ -13,7 +13,7 @@ const FLOOR = 1e-4
 const WIDTH = 0.32
 /** The same where resonances are found between pulses, which harmonics draw to them much less. */
 const FLOOR_FOUND = 1e-5
-const WIDTH_FOUND = 0.15
+const WIDTH_FOUND = [0.25, 0.12] as const
 /** So many more coefficients follow these, which are sharper than those of the prediction. */
 const MORE = 20
 /** Pitches at which they are: lower harmonics lie close enough to tell them, and of higher ones too few are left; Hz. */
@@ -113,9 +113,13 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
     for (let i = 0; i < powers.length; i++) powers[i] = powerAt(i)
     for (let i = 0; i < low.length; i++) low[i] = Math.log(resonances.powerAt((2 * Math.PI * i) / bins))
     // Below the first harmonic nothing tells of them: they are no louder there than a source is that falls by 6 dB an octave.
+    // What is not struck by pulses falls as the prediction has it, where that is softer.
     const first = Math.min(low.length - 1, Math.round(bins / period))
-    for (let i = 0; i < first; i++)
-      low[i] = Math.min(low[i]!, low[first]! + 2 * Math.log(Math.min(BELOW, first / Math.max(1, i))))
+    for (let i = 0; i < first; i++) {
+      const rise = 2 * Math.log(Math.min(BELOW, first / Math.max(1, i)))
+      const fall = Math.min(0, Math.log(powers[i]! / powers[first]!) - rise)
+      low[i] = Math.min(low[i]!, low[first]! + rise + (1 - resonances.struck) * fall)
+    }
     let louder = 0
     for (let i = alikeFrom; i < low.length; i++)
       louder += (Math.log(powers[i]!) - low[i]!) / (low.length - alikeFrom)
@@ -172,7 +176,8 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
       if (!(found > 0)) return plainly
       findPowers(found, period)
       // What was predicted already has its width and noise: as little is found, as little is added, so that there is no step.
-      predict(order, (2 * Math.PI * WIDTH_FOUND * found) / period, FLOOR_FOUND * found)
+      const width = WIDTH_FOUND[0] + resonances.struck * (WIDTH_FOUND[1] - WIDTH_FOUND[0])
+      predict(order, (2 * Math.PI * width * found) / period, FLOOR_FOUND * found)
       return a
     },
   }

@@ -1,6 +1,7 @@
 // Periods of a voice cut out without breaking its tract's resonances: of what linear prediction leaves, sounded through it after.
 import { workspace } from '../dsp/kernels/kernels'
 import { copyRange } from '../dsp/signal'
+import { periodShape, REACH } from './period-shape'
 import { tractFinder } from './tract-finder'
 
 /** The tract rings on for this long after a period, seconds, the latter half of it fading. */
@@ -26,20 +27,17 @@ export interface PeriodCutter {
    * @param ratio by which it will be set down more often than it came
    */
   cut(channels: readonly Float32Array[], place: number, left: number, right: number, ratio: number): void
-  /**
-   * What each channel's samples add up to beyond what the recording's do.
-   *
-   * Pulses set down less often have a harmonic below the recording's first, where the recording has nothing that they
-   * could be cut out of. A constant part of every pulse gives it; it is to be taken away again when they are set down.
-   */
-  readonly lifts: Float64Array
-  /** Mean power of the period repeated every so many samples, all channels together, without what `lifts` tells of. */
+  /** What is cut out next has nothing to do with what came before. */
+  begin(): void
+  /** Mean power of the recording between the neighbours, all channels together. */
+  readonly power: number
+  /** Mean power of the period repeated every so many samples, all channels together. */
   powerEvery(distance: number): number
 }
 
 /** Longest that a period's cut may be, samples, for neighbours at most `longest` away. */
 export const cutLength = (rate: number, longest: number): number =>
-  2 * longest + Math.ceil(RING * rate) + 2 * PAD
+  Math.ceil(2 * REACH * longest + RING * rate) + 2 + 2 * PAD
 
 /**
  * Opens a cutter.
@@ -50,19 +48,23 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
   const tract = tractFinder(rate, count, longest)
   const most = tract.order
   let order = most
-  const [lifts, constants] = [new Float64Array(count), new Float64Array(count)]
-  const [fading, firstHarmonic] = [new Float64Array(2 * longest + 2), new Float64Array(2 * longest + 2)]
+  const cutAround = Math.ceil(2 * REACH * longest) + 2
   const ring = Math.ceil(RING * rate)
   const size = cutLength(rate, longest)
-  const { run, floats, doubles } = workspace((5 + count) * size + 8 * most + 64, 5 + count)
-  const input = floats(2 * longest + most + 8)
-  const [a, turned, pulse] = [doubles(most + 1), doubles(most), doubles(most + size)]
+  const { run, floats, doubles } = workspace(
+    (2 + 3 * count) * size + (8 + 2 * count) * most + 64,
+    3 + 2 * count,
+  )
+  const input = floats(cutAround + most + 8)
+  const [a, turned] = [doubles(most + 1), doubles(most)]
+  const pulses = Array.from({ length: count }, () => doubles(most + size))
+  const shape = periodShape(count)
   const channels = Array.from({ length: count }, () => floats(size))
   const fade = Float32Array.from(
     { length: ring >> 1 },
     (_, i) => 0.5 - 0.5 * Math.cos((Math.PI * i) / (ring >> 1)),
   )
-  let [middle, length] = [0, 0]
+  let [middle, length, heard] = [0, 0, 0]
   /** What the prediction leaves of a frequency, as a factor. @param turn radians a sample */
   const leftOf = (turn: number): number => {
     let [re, im] = [0, 0]
@@ -75,7 +77,7 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
 
   return {
     channels,
-    lifts,
+    begin: () => shape.begin(),
     from: PAD,
     get middle() {
       return middle
@@ -83,44 +85,42 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
     get length() {
       return length
     },
+    get power() {
+      return heard
+    },
     cut(voice, place, left, right, ratio) {
       const found = tract.find(voice, place, (left + right) / 2)
       order = found.length - 1
       a.fill(0).set(found)
       for (let k = 1; k <= order; k++) turned[order - k] = a[k]!
-      const from = Math.ceil(place - left)
-      const n = Math.floor(place + right) - from + 1
+      const from = Math.ceil(place - REACH * left)
+      const n = Math.floor(place + REACH * right) - from + 1
       length = n + ring
       middle = PAD + place - from
-      // A source falls by 6 dB an octave, so this many times the first harmonic would stand at 0 Hz for the one between.
-      const wanted = 1 + 1 / ratio
-      const still = a.reduce((sum, v) => sum + v, 0)
+      const still = Math.abs(a.reduce((sum, v) => sum + v, 0))
       // The recording tells nothing of the tract at 0 Hz: it is not taken to be louder there than at the first harmonic.
-      const trust = ratio < 1 ? Math.min(1, Math.abs(still) / leftOf((4 * Math.PI) / (left + right))) : 0
-      for (let i = 0; i < n; i++) {
-        const d = from + i - place
-        const cosine = Math.cos((Math.PI * d) / (d < 0 ? left : right))
-        fading[i] = 0.5 + 0.5 * cosine
-        firstHarmonic[i] = 2 * cosine * cosine - 1
-      }
-      voice.forEach((x, c) => {
-        copyRange(x, from - order, from + n, input.fill(0))
+      const trust = Math.min(1, still / leftOf((4 * Math.PI) / (left + right)))
+      const [whole, near] = [Math.round(left + right), order + Math.round(middle - PAD - left)]
+      heard = 0
+      const bodies = pulses.map((pulse, c) => {
+        copyRange(voice[c]!, from - order, from + n, input.fill(0))
+        heard += run.energy(input.byteOffset + 4 * near, whole) / whole
         pulse.fill(0)
-        const begin = pulse.byteOffset + 8 * order
-        run.predictionError(input.byteOffset + 4 * order, a.byteOffset, order, begin, n)
-        let [constant, harmonic] = [0, 0]
-        for (let i = 0; i < n; i++) {
-          const v = pulse[order + i]! * fading[i]!
-          pulse[order + i] = v
-          constant += v
-          harmonic += v * firstHarmonic[i]!
-        }
-        const lift = trust * (wanted * harmonic - constant)
-        for (let i = 0; i < n; i++) pulse[order + i]! += ((2 * lift) / (left + right)) * fading[i]!
-        lifts[c] = trust && lift / still
-        constants[c] = constant / still
+        run.predictionError(
+          input.byteOffset + 4 * order,
+          a.byteOffset,
+          order,
+          pulse.byteOffset + 8 * order,
+          n,
+        )
+        // It is written in pairs.
         pulse[order + n] = 0
-        run.undoPrediction(begin, turned.byteOffset, order, length)
+        return pulse.subarray(order, order + n)
+      })
+      // A source falls by 6 dB an octave, so a harmonic below the first is so much stronger.
+      shape.shape(bodies, { at: place - from, left, right, length: n }, ratio < 1 ? trust / ratio : 0, ratio)
+      pulses.forEach((pulse, c) => {
+        run.undoPrediction(pulse.byteOffset + 8 * order, turned.byteOffset, order, length)
         const out = channels[c]!.fill(0)
         out.set(pulse.subarray(order, order + length), PAD)
         for (let i = 0; i < fade.length; i++) out[PAD + length - 1 - i]! *= fade[i]!
@@ -135,10 +135,7 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
           const product = run.dot(at, at + 4 * lag, length - lag)
           power += m ? 2 * product : product
         }
-      // The constant that is taken away again has no power.
-      let sum = power / distance
-      lifts.forEach((lift, c) => (sum -= (lift * (lift + 2 * constants[c]!)) / distance ** 2))
-      return Math.max(0, sum)
+      return Math.max(0, power / distance)
     },
   }
 }

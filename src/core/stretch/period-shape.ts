@@ -1,0 +1,267 @@
+// What a period of a voice has between its harmonics, where the harmonics of another pitch will stand.
+import { nextPowerOfTwo, realFft, type RealFft } from '../dsp/fft'
+
+/** So many harmonics are taken one by one, the later ones in part: from there on one delay suits all. */
+const HARMONICS = 4
+const WHOLE = 2
+/** Share of what a period tells of delays that is taken over at once. */
+const NEW = 0.3
+/** What noise tells of delays is little against this, so that nothing is laid elsewhere for it; and what a harmonic does that is so much softer than its neighbour. */
+const UNSURE = 0.1
+const SOFT = 0.03
+/** A period reaches so many periods to either side. */
+export const REACH = 1.75
+/** Delays are within so many periods of the mark. */
+const FARTHEST = 0.75
+
+/** Angle between -π and π. */
+const turned = (angle: number): number => angle - 2 * Math.PI * Math.round(angle / (2 * Math.PI))
+/** A turn of delays beyond the farthest comes from the other side. */
+const within = (delay: number): number =>
+  Math.abs(delay) > FARTHEST * 2 * Math.PI ? delay - Math.sign(delay) * 2 * Math.PI : delay
+/** Share of a harmonic that is taken by itself. */
+const share = (h: number): number => Math.min(1, Math.max(0, (HARMONICS + 1 - h) / (HARMONICS + 1 - WHOLE)))
+
+/** Fills [from, to) with a cosine that turns by so much a sample, and has turned for so many samples at first. */
+function turn(x: Float64Array, from: number, to: number, step: number, before: number): void {
+  const [cs, ss] = [Math.cos(step), Math.sin(step)]
+  let p = Math.cos(step * before)
+  let q = Math.sin(step * before)
+  for (let i = from; i < to; i++) {
+    x[i] = p
+    const next = p * cs - q * ss
+    q = p * ss + q * cs
+    p = next
+  }
+}
+
+/** Where a period lies in the samples that are to be shaped. */
+export interface Place {
+  /** Index of the mark, fractional, and the distances of its neighbours, samples. */
+  readonly at: number
+  readonly left: number
+  readonly right: number
+  /** How many samples there are. */
+  readonly length: number
+}
+
+export interface PeriodShape {
+  /** The next period is the first of another sound. */
+  begin(): void
+  /**
+   * Makes one period of what sounds around a mark, in place.
+   *
+   * Set down again and again at the distance of its neighbours it is what it was made of.
+   *
+   * @param channels samples, `REACH` periods to either side of the mark
+   * @param deeper how many times as strong as the first harmonic one of the new pitch is that lies far below it; 0 where none does
+   * @param ratio of the new pitch to the old
+   */
+  shape(channels: readonly Float64Array[], place: Place, deeper: number, ratio: number): void
+}
+
+/**
+ * Opens what shapes periods.
+ *
+ * A period that is cut out by a window has between its harmonics the mean of both, as complex numbers: nothing where they
+ * point away from each other around the mark, as they do where it lies half a period beside the pulse, or where a low
+ * harmonic comes later than the others. So the window is laid around where the energy of the upper harmonics lies, and of the
+ * lower ones the delay from each to the next is told; between them magnitudes go from one to the other at that delay. Delays
+ * are those of several periods, as what they are is the same in all.
+ *
+ * Source: after T. F. Quatieri & R. J. McAulay, "Shape invariant time-scale and pitch modification of speech", IEEE Trans.
+ * Signal Processing 40(3), 1992 (harmonics of a new pitch with the magnitudes and phases of the voice between the old ones).
+ *
+ * @param count channels
+ */
+export function periodShape(count: number): PeriodShape {
+  const rows = HARMONICS + 2
+  const [re, im] = [0, 0].map(() => Array.from({ length: count }, () => new Float64Array(rows))) as [
+    Float64Array[],
+    Float64Array[],
+  ]
+  /** Delays from each harmonic to the next, as angles; and of what lies above as a vector, whose length tells how sure it is. */
+  const delays = new Float64Array(rows)
+  const strength = new Float64Array(rows)
+  /** What the samples of every channel under the window add up to. */
+  const still = new Float64Array(count)
+  let [c, s, upper] = [0, 0, 0]
+  let first = true
+  let window = new Float64Array(0)
+  let [time, spectrum] = [new Float32Array(0), new Float32Array(0)]
+
+  /** A window that ends at the neighbours, laid so many samples beside the mark. */
+  const fill = ({ at, left, right, length }: Place, beside: number): [from: number, to: number] => {
+    if (window.length < length) window = new Float64Array(length)
+    const w = window
+    const middle = at + beside
+    const from = Math.max(0, Math.ceil(middle - left))
+    const to = Math.min(length - 1, Math.floor(middle + right))
+    const half = Math.ceil(middle)
+    turn(w, from, half, Math.PI / left, from - middle)
+    turn(w, half, to + 1, Math.PI / right, half - middle)
+    for (let i = from; i <= to; i++) w[i] = 0.5 + 0.5 * w[i]!
+    return [from, to]
+  }
+
+  /** Reads the harmonics under the window, and takes them off as they go on in every period. */
+  const part = (
+    x: Float64Array,
+    ch: number,
+    { at, length }: Place,
+    period: number,
+    [from, to]: readonly [number, number],
+  ): void => {
+    const w = window
+    let sum = 0
+    for (let i = from; i <= to; i++) sum += x[i]! * w[i]!
+    still[ch] = sum
+    for (let h = 1; h < rows; h++) {
+      const step = (2 * Math.PI * h) / period
+      const [cs, ss] = [Math.cos(step), Math.sin(step)]
+      let [p, q] = [Math.cos(step * (from - at)), Math.sin(step * (from - at))]
+      let [a, b] = [0, 0]
+      for (let i = from; i <= to; i++) {
+        const v = x[i]! * w[i]!
+        a += v * p
+        b -= v * q
+        const next = p * cs - q * ss
+        q = p * ss + q * cs
+        p = next
+      }
+      // Beyond half the rate there is none.
+      const there = 2 * h < period
+      re[ch]![h] = there ? a : 0
+      im[ch]![h] = there ? b : 0
+    }
+    for (let h = 1; h <= HARMONICS; h++) {
+      const step = (2 * Math.PI * h) / period
+      const [cs, ss] = [Math.cos(step), Math.sin(step)]
+      const much = (2 * share(h)) / period
+      // The harmonic turns on from what it is at the mark.
+      let p = much * (re[ch]![h]! * Math.cos(step * at) + im[ch]![h]! * Math.sin(step * at))
+      let q = much * (im[ch]![h]! * Math.cos(step * at) - re[ch]![h]! * Math.sin(step * at))
+      for (let i = 0; i < length; i++) {
+        x[i]! -= p
+        const next = p * cs - q * ss
+        q = p * ss + q * cs
+        p = next
+      }
+    }
+  }
+
+  /** Takes over what a period tells of its delays. */
+  const follow = (
+    channels: readonly Float64Array[],
+    { at }: Place,
+    period: number,
+    [from, to]: readonly [number, number],
+  ): void => {
+    const w = window
+    let [cosines, sines, energy] = [0, 0, 1e-30]
+    const step = (2 * Math.PI) / period
+    const [cs, ss] = [Math.cos(step), Math.sin(step)]
+    let [p, q] = [Math.cos(step * (from - at)), Math.sin(step * (from - at))]
+    for (let i = from; i <= to; i++) {
+      let e = 0
+      for (const x of channels) e += x[i]! * x[i]!
+      e *= w[i]!
+      cosines += e * p
+      sines += e * q
+      energy += e
+      const next = p * cs - q * ss
+      q = p * ss + q * cs
+      p = next
+    }
+    const told = first ? 1 : NEW
+    c += told * (cosines / energy - c)
+    s += told * (sines / energy - s)
+    const angle = Math.atan2(s, c + UNSURE)
+    upper = first ? angle : within(upper + turned(angle - upper))
+    strength.fill(0)
+    for (let h = 1; h < rows; h++)
+      for (let ch = 0; ch < count; ch++) strength[h]! += re[ch]![h]! ** 2 + im[ch]![h]! ** 2
+    for (let h = 1; h <= HARMONICS; h++) {
+      let [a, b] = [SOFT * Math.max(strength[h]!, strength[h + 1]!), 0]
+      for (let ch = 0; ch < count; ch++) {
+        const [r, i] = [re[ch]!, im[ch]!]
+        a += r[h + 1]! * r[h]! + i[h + 1]! * i[h]!
+        b += i[h + 1]! * r[h]! - r[h + 1]! * i[h]!
+      }
+      const angle = Math.atan2(b, a)
+      delays[h] = first ? angle : within(delays[h]! + NEW * turned(angle - delays[h]!))
+    }
+    first = false
+  }
+
+  /** Adds the low harmonics with what lies between them. */
+  const add = (
+    x: Float64Array,
+    ch: number,
+    { at, length }: Place,
+    period: number,
+    deeper: number,
+    ratio: number,
+    fft: RealFft,
+  ): void => {
+    const { size } = fft
+    if (time.length !== size) [time, spectrum] = [new Float32Array(size), new Float32Array(size)]
+    spectrum.fill(0)
+    const [r, i] = [re[ch]!, im[ch]!]
+    const step = period / size
+    const begin = (-2 * Math.PI * at) / size
+    for (let h = 0; h <= HARMONICS; h++) {
+      const low = h ? share(h) * Math.hypot(r[h]!, i[h]!) : 0
+      const high = share(h + 1) * Math.hypot(r[h + 1]!, i[h + 1]!)
+      const next = Math.atan2(i[h + 1]!, r[h + 1]!)
+      const delay = delays[Math.max(1, h)]!
+      const phase = h ? Math.atan2(i[h]!, r[h]!) : next - delay
+      const off = h ? turned(next - phase - delay) : 0
+      const [offRe, offIm] = [Math.cos(off), Math.sin(off)]
+      const last = Math.min(size / 2 - 1, Math.ceil((h + 1) / step) - 1)
+      for (let k = Math.max(1, Math.ceil(h / step)); k <= last; k++) {
+        const u = k * step - h
+        const w = 0.5 + 0.5 * Math.cos(Math.PI * u)
+        // Below the first harmonic there may be one of the new pitch, and there is nothing at 0 Hz.
+        const lift = h ? 0 : deeper * w * (0.5 - 0.5 * Math.cos(Math.PI * Math.min(1, u / ratio)))
+        const a = low * w + high * (1 - w + lift) * offRe
+        const b = high * (1 - w + lift) * offIm
+        const angle = phase + u * delay + begin * k
+        const [cs, ss] = [Math.cos(angle), Math.sin(angle)]
+        spectrum[2 * k] = a * cs - b * ss
+        spectrum[2 * k + 1] = a * ss + b * cs
+      }
+    }
+    fft.inverse(spectrum, time)
+    for (let n = 0; n < length; n++) x[n]! += time[n]!
+  }
+
+  return {
+    begin() {
+      first = true
+    },
+    shape(channels, place, deeper, ratio) {
+      const period = (place.left + place.right) / 2
+      const under = fill(place, 0)
+      channels.forEach((x, ch) => part(x, ch, place, period, under))
+      follow(channels, place, period, under)
+      const [from, to] = fill(place, (upper * period) / (2 * Math.PI))
+      const fft = realFft(Math.max(64, nextPowerOfTwo(4 * period)))
+      channels.forEach((x, ch) => {
+        x.fill(0, 0, from)
+        x.fill(0, to + 1, place.length)
+        const w = window
+        let all = 0
+        for (let i = from; i <= to; i++) {
+          x[i]! *= w[i]!
+          all += w[i]!
+        }
+        add(x, ch, place, period, deeper, ratio, fft)
+        // It stands beside 0 by as much as before, which its ends, cut off, do not.
+        let beside = -still[ch]!
+        for (let i = 0; i < place.length; i++) beside += x[i]!
+        for (let i = from; i <= to; i++) x[i]! -= (beside / all) * w[i]!
+      })
+    },
+  }
+}
