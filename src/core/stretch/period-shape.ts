@@ -80,11 +80,12 @@ export function periodShape(count: number): PeriodShape {
     Float64Array[],
     Float64Array[],
   ]
-  /** Delays from each harmonic to the next, as angles; and of what lies above as a vector, whose length tells how sure it is. */
-  const delays = new Float64Array(rows)
+  /** What the phase turns by from each harmonic to the next: the later it sounds after the mark, the further down. */
+  const turns = new Float64Array(rows)
   const strength = new Float64Array(rows)
   /** What the samples of every channel under the window add up to. */
   const still = new Float64Array(count)
+  /** Where the energy of what lies above is after the mark: a vector, whose length tells how sure it is, and its angle, a whole turn a period. */
   let [c, s, upper] = [0, 0, 0]
   let first = true
   let window = new Float64Array(0)
@@ -150,7 +151,7 @@ export function periodShape(count: number): PeriodShape {
     }
   }
 
-  /** Takes over what a period tells of its delays. */
+  /** Takes over what a period tells of its turns. */
   const follow = (
     channels: readonly Float64Array[],
     { at }: Place,
@@ -189,7 +190,7 @@ export function periodShape(count: number): PeriodShape {
         b += i[h + 1]! * r[h]! - r[h + 1]! * i[h]!
       }
       const angle = Math.atan2(b, a)
-      delays[h] = first ? angle : within(delays[h]! + NEW * turned(angle - delays[h]!))
+      turns[h] = first ? angle : within(turns[h]! + NEW * turned(angle - turns[h]!))
     }
     first = false
   }
@@ -214,9 +215,9 @@ export function periodShape(count: number): PeriodShape {
       const low = h ? share(h) * Math.hypot(r[h]!, i[h]!) : 0
       const high = share(h + 1) * Math.hypot(r[h + 1]!, i[h + 1]!)
       const next = Math.atan2(i[h + 1]!, r[h + 1]!)
-      const delay = delays[Math.max(1, h)]!
-      const phase = h ? Math.atan2(i[h]!, r[h]!) : next - delay
-      const off = h ? turned(next - phase - delay) : 0
+      const by = turns[Math.max(1, h)]!
+      const phase = h ? Math.atan2(i[h]!, r[h]!) : next - by
+      const off = h ? turned(next - phase - by) : 0
       const [offRe, offIm] = [Math.cos(off), Math.sin(off)]
       const last = Math.min(size / 2 - 1, Math.ceil((h + 1) / step) - 1)
       for (let k = Math.max(1, Math.ceil(h / step)); k <= last; k++) {
@@ -226,7 +227,7 @@ export function periodShape(count: number): PeriodShape {
         const lift = h ? 0 : deeper * w * (0.5 - 0.5 * Math.cos(Math.PI * Math.min(1, u / ratio)))
         const a = low * w + high * (1 - w + lift) * offRe
         const b = high * (1 - w + lift) * offIm
-        const angle = phase + u * delay + begin * k
+        const angle = phase + u * by + begin * k
         const [cs, ss] = [Math.cos(angle), Math.sin(angle)]
         spectrum[2 * k] = a * cs - b * ss
         spectrum[2 * k + 1] = a * ss + b * cs

@@ -11,7 +11,7 @@ const LEAST = 0.02
 const FLOOR = 1e-4
 /** Resonances are not sharper than this share of the pitch, so that none stands on a single harmonic. */
 const WIDTH = 0.32
-/** The same where resonances are found between pulses, which harmonics draw to them much less. */
+/** The same where resonances are found between pulses, which harmonics draw to them much less: widths of what is moved all through its periods, and struck. */
 const FLOOR_FOUND = 1e-5
 const WIDTH_FOUND = [0.25, 0.12] as const
 /** So many more coefficients follow these, which are sharper than those of the prediction. */

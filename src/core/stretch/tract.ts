@@ -97,9 +97,6 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
       const n = Math.floor(place + REACH * right) - from + 1
       length = n + ring
       middle = PAD + place - from
-      const still = Math.abs(a.reduce((sum, v) => sum + v, 0))
-      // The recording tells nothing of the tract at 0 Hz: it is not taken to be louder there than at the first harmonic.
-      const trust = Math.min(1, still / leftOf((4 * Math.PI) / (left + right)))
       const [whole, near] = [Math.round(left + right), order + Math.round(middle - PAD - left)]
       heard = 0
       const bodies = pulses.map((pulse, c) => {
@@ -117,8 +114,15 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
         pulse[order + n] = 0
         return pulse.subarray(order, order + n)
       })
-      // A source falls by 6 dB an octave, so a harmonic below the first is so much stronger.
-      shape.shape(bodies, { at: place - from, left, right, length: n }, ratio < 1 ? trust / ratio : 0, ratio)
+      // A source falls by 6 dB an octave, so a harmonic below the first is so much stronger. The recording tells nothing of
+      // the tract at 0 Hz: it is not taken to be louder there than at the first harmonic.
+      const trusted = (): number => Math.min(1, leftOf(0) / leftOf((4 * Math.PI) / (left + right)))
+      shape.shape(
+        bodies,
+        { at: place - from, left, right, length: n },
+        ratio < 1 ? trusted() / ratio : 0,
+        ratio,
+      )
       pulses.forEach((pulse, c) => {
         run.undoPrediction(pulse.byteOffset + 8 * order, turned.byteOffset, order, length)
         const out = channels[c]!.fill(0)
