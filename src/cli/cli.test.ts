@@ -1,10 +1,9 @@
-// The command line as its user meets it: real processes, real files.
-import { execFileSync, spawnSync } from 'node:child_process'
+// The command line with real files: run here, which spares beginning a process each time, and at the end through npm.
+import { spawnSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { build } from 'vite'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest'
 import { onsetScore } from '../../tests/support/measure'
 import { loops } from '../../demo/loops'
 import { flacOf } from '../../tests/support/flac'
@@ -18,24 +17,34 @@ import { newSession, newTrack } from '../core/session/create'
 import { addTrack, setTrackGain } from '../core/session/edits'
 import type { Session } from '../core/session/types'
 import { beats, samples } from '../core/units'
+import { runCommand } from './run'
 
 const RATE = 44100
 let folder: string
 let played: Played
 const file = (name: string): string => join(folder, name)
-/** Processes begin three times as fast from one file; that npm runs the sources is told by the last test. */
-const bundled = 'build/cli-test'
-const unwarp = (...args: string[]) =>
-  spawnSync(process.execPath, [`${bundled}/main.js`, ...args], { encoding: 'utf8' })
+/** What a command says on both streams, and how it ends. */
+async function unwarp(...args: string[]) {
+  const said = { stdout: '', stderr: '' }
+  const heard = (['stdout', 'stderr'] as const).map((stream) =>
+    vi.spyOn(process[stream], 'write').mockImplementation((text) => {
+      said[stream] += String(text)
+      return true
+    }),
+  )
+  try {
+    const status = await runCommand(args)
+    return { status, ...said }
+  } finally {
+    for (const stream of heard) stream.mockRestore()
+  }
+}
+const throughNpm = (...args: string[]) =>
+  spawnSync('npm', ['run', '-s', 'unwarp', '--', ...args], { encoding: 'utf8' })
 const wav = (name: string) => readWav(readFileSync(file(name)))
 const json = (name: string) => JSON.parse(readFileSync(file(name), 'utf8'))
 
-beforeAll(async () => {
-  await build({
-    configFile: false,
-    logLevel: 'warn',
-    build: { ssr: 'src/cli/main.ts', outDir: bundled, emptyOutDir: true, minify: false },
-  })
+beforeAll(() => {
   folder = mkdtempSync(join(tmpdir(), 'unwarp-'))
   played = struck(3, 3, RATE, 2, 3)
   writeFileSync(file('in.wav'), writeWav({ sampleRate: RATE, channels: played.channels }, '24'))
@@ -43,8 +52,8 @@ beforeAll(async () => {
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
 describe('analyze', () => {
-  it('prints its findings, the same on stdout and in a file', () => {
-    const run = unwarp('analyze', file('in.wav'))
+  it('prints its findings, the same on stdout and in a file', async () => {
+    const run = await unwarp('analyze', file('in.wav'))
     expect(run.status).toBe(0)
     const found = JSON.parse(run.stdout)
     expect(found).toMatchObject({ sampleRate: RATE, channels: 2, duration: 3 })
@@ -57,7 +66,7 @@ describe('analyze', () => {
       ).f,
     ).toBeGreaterThan(0.94)
     expect(run.stderr).toMatch(/^processed 3\.000 s of audio in \d+\.\d{3} s\n$/)
-    unwarp('analyze', file('in.wav'), '--json', file('a.json'))
+    await unwarp('analyze', file('in.wav'), '--json', file('a.json'))
     expect(json('a.json')).toEqual(found)
   })
 
@@ -71,7 +80,15 @@ describe('analyze', () => {
         i % channels ? pcm[pcm.length - 1 - Math.floor(i / channels)]! : pcm[i / channels]!,
       )
       writeFileSync(file('in.flac'), await flacOf(samples, RATE, channels, bits))
-      const run = unwarp('stretch', file('in.flac'), file('flac.wav'), '--bits', '32f', '--engine', 'tape')
+      const run = await unwarp(
+        'stretch',
+        file('in.flac'),
+        file('flac.wav'),
+        '--bits',
+        '32f',
+        '--engine',
+        'tape',
+      )
       expect(run.status, run.stderr).toBe(0)
       const back = wav('flac.wav').audio.channels
       expect(back.length).toBe(channels)
@@ -84,19 +101,19 @@ describe('analyze', () => {
 
   it('says of FLAC what it cannot read', async () => {
     writeFileSync(file('deep.flac'), await flacOf(new Int32Array(5000).fill(1000), RATE, 1, 20))
-    const deep = unwarp('analyze', file('deep.flac'))
+    const deep = await unwarp('analyze', file('deep.flac'))
     expect(deep.status).toBe(2)
     expect(deep.stderr).toMatch(/^“.*deep\.flac”: The FLAC file has 20-bit samples.* 16- or 24-bit\.\n$/)
     writeFileSync(file('cut.flac'), readFileSync(file('in.flac')).subarray(0, 3000))
-    const cut = unwarp('analyze', file('cut.flac'))
+    const cut = await unwarp('analyze', file('cut.flac'))
     expect(cut.status).toBe(2)
     expect(cut.stderr).toMatch(/damaged or holds no samples/)
   })
 })
 
 describe('stretch and warp', () => {
-  it('at ratio 1 gives the file back bit for bit', () => {
-    expect(unwarp('stretch', file('in.wav'), file('same.wav')).status).toBe(0)
+  it('at ratio 1 gives the file back bit for bit', async () => {
+    expect((await unwarp('stretch', file('in.wav'), file('same.wav'))).status).toBe(0)
     expect(readFileSync(file('same.wav')).equals(readFileSync(file('in.wav')))).toBe(true)
   })
 
@@ -109,8 +126,8 @@ describe('stretch and warp', () => {
     ['tape', '0.9'],
     ['cuts', '1.05'],
     ['auto', '1.5'],
-  ])('%s at %s has the exact length, rate and channels', (engine, ratio) => {
-    const run = unwarp(
+  ])('%s at %s has the exact length, rate and channels', async (engine, ratio) => {
+    const run = await unwarp(
       'stretch',
       file('in.wav'),
       file('out.wav'),
@@ -127,8 +144,8 @@ describe('stretch and warp', () => {
     expect([audio.sampleRate, format.bits]).toEqual([RATE, 16])
   })
 
-  it('transposes by semitones and cents at the same length', () => {
-    unwarp(
+  it('transposes by semitones and cents at the same length', async () => {
+    await unwarp(
       'stretch',
       file('in.wav'),
       file('up.wav'),
@@ -142,7 +159,7 @@ describe('stretch and warp', () => {
     expect(wav('up.wav').audio.channels[0]!.length).toBe(3 * RATE)
   })
 
-  it('warp follows a map: every pin where it says', () => {
+  it('warp follows a map: every pin where it says', async () => {
     const [a, b, c] = [played.attacks[1]!, played.attacks[3]!, played.attacks[5]!]
     const pins = [
       { source: a / RATE, target: a / RATE },
@@ -150,10 +167,8 @@ describe('stretch and warp', () => {
       { source: c / RATE, target: c / RATE },
     ]
     writeFileSync(file('map.json'), JSON.stringify({ pins }))
-    expect(
-      unwarp('warp', file('in.wav'), file('warped.wav'), '--map', file('map.json'), '--engine', 'hits')
-        .status,
-    ).toBe(0)
+    const args = ['--map', file('map.json'), '--engine', 'hits']
+    expect((await unwarp('warp', file('in.wav'), file('warped.wav'), ...args)).status).toBe(0)
     const [before, after] = [wav('in.wav').audio.channels[0]!, wav('warped.wav').audio.channels[0]!]
     expect(after.length).toBe(before.length)
     const moved = b + Math.round(0.06 * RATE)
@@ -164,10 +179,10 @@ describe('stretch and warp', () => {
 })
 
 describe('conform', () => {
-  it.each(['beats', 'bars'])('puts the %s of a loop on the grid, and says where each went', (by) => {
-    const loop = loops()[1]!
+  const loop = loops()[1]!
+  it.each(['beats', 'bars'])('puts the %s of a loop on the grid, and says where each went', async (by) => {
     writeFileSync(file('loop.wav'), writeWav({ sampleRate: RATE, channels: [loop.samples] }, '24'))
-    const run = unwarp(
+    const run = await unwarp(
       'conform',
       file('loop.wav'),
       file('on.wav'),
@@ -193,7 +208,7 @@ describe('conform', () => {
 })
 
 describe('quantize', () => {
-  it('moves attacks to the grid and reports every note', () => {
+  it('moves attacks to the grid and reports every note', async () => {
     const args = [
       '--engine',
       'line',
@@ -206,7 +221,7 @@ describe('quantize', () => {
       '--json',
       file('q.json'),
     ]
-    expect(unwarp('quantize', file('in.wav'), file('q.wav'), ...args).status).toBe(0)
+    expect((await unwarp('quantize', file('in.wav'), file('q.wav'), ...args)).status).toBe(0)
     const report = json('q.json')
     expect(report.notes.length).toBeGreaterThan(5)
     expect(Array.isArray(report.warnings)).toBe(true)
@@ -220,20 +235,22 @@ describe('quantize', () => {
     }
   })
 
-  it('takes the method that the analysis suggests, unless one is asked for', () => {
+  it('takes the method that the analysis suggests, unless one is asked for', async () => {
     const args = ['--bpm', '120', '--downbeat', '0.05', '--grid', '1/16']
-    const suggested = JSON.parse(unwarp('analyze', file('in.wav')).stdout).material.suggested as string
-    expect(unwarp('quantize', file('in.wav'), file('auto.wav'), ...args).status).toBe(0)
-    const made = ['line', 'chords', 'mix', 'hits'].map((engine) => {
-      unwarp('quantize', file('in.wav'), file(`${engine}.wav`), ...args, '--engine', engine)
-      return readFileSync(file(`${engine}.wav`)).equals(readFileSync(file('auto.wav'))) ? engine : ''
-    })
-    expect(made.join('')).toBe(suggested)
+    const { stdout } = await unwarp('analyze', file('in.wav'))
+    const suggested = JSON.parse(stdout).material.suggested as string
+    expect((await unwarp('quantize', file('in.wav'), file('auto.wav'), ...args)).status).toBe(0)
+    const same: string[] = []
+    for (const engine of ['line', 'chords', 'mix', 'hits']) {
+      await unwarp('quantize', file('in.wav'), file(`${engine}.wav`), ...args, '--engine', engine)
+      if (readFileSync(file(`${engine}.wav`)).equals(readFileSync(file('auto.wav')))) same.push(engine)
+    }
+    expect(same).toEqual([suggested])
   })
 })
 
 describe('render', () => {
-  it('writes the mix and a stem a track, each under a name of its own, that add up to the mix', () => {
+  it('writes the mix and a stem a track, each under a name of its own, that add up to the mix', async () => {
     const { channels } = played
     const id = hashAudio(channels, RATE)
     const recording = {
@@ -255,7 +272,7 @@ describe('render', () => {
       parts.push(b.slice()),
     )
     writeFileSync(file('lock.unwarp'), Buffer.concat(parts))
-    const run = unwarp('render', file('lock.unwarp'), file('stems'), '--bits', '32f')
+    const run = await unwarp('render', file('lock.unwarp'), file('stems'), '--bits', '32f')
     expect(run.stderr).toMatch(/^processed \d+\.\d+ s of audio in \d+\.\d+ s\n$/)
     const stems = ['Lock Voice', 'Lock Voice 2', 'Lock Voice 2 2'].map((n) => wav(`stems/${n}.wav`).audio)
     const mix = wav('stems/Lock.wav').audio
@@ -290,23 +307,28 @@ describe('bad input', () => {
     ['no tempo', ['quantize', 'IN', 'OUT', '--downbeat', '0', '--grid', '1/8'], /--bpm/],
     ['a map that falls', ['warp', 'IN', 'OUT', '--map', 'MAP'], /pin 2 does not come after pin 1/],
   ]
-  it.each(bad)('%s: one line, exit code 2, no output', (_name, args, pattern) => {
+  it.each(bad)('%s: one line, exit code 2, no output', async (_name, args, pattern) => {
     writeFileSync(file('bad.json'), '{"pins":[{"source":1,"target":1},{"source":2,"target":0.5}]}')
     const real = args.map(
       (a) => ({ IN: file('in.wav'), OUT: file('never.wav'), MAP: file('bad.json') })[a] ?? a,
     )
-    const run = unwarp(...real)
+    const run = await unwarp(...real)
     expect(run.status).toBe(2)
     expect(run.stderr.trim().split('\n')).toHaveLength(1)
     expect(run.stderr).toMatch(pattern)
     expect(existsSync(file('never.wav'))).toBe(false)
   })
 
-  it('runs through npm as the README says', () => {
-    const out = execFileSync('npm', ['run', '-s', 'unwarp', '--', 'analyze', file('in.wav')], {
-      encoding: 'utf8',
-      stdio: ['ignore', 'pipe', 'ignore'],
-    })
-    expect(JSON.parse(out).duration).toBe(3)
+  it('has its exit code and its one line through npm too', () => {
+    const run = throughNpm('analyze', 'nowhere.wav')
+    expect([run.status, run.stdout]).toEqual([2, ''])
+    expect(run.stderr.trim()).toMatch(/There is no file “nowhere.wav”; check its name\.$/)
   })
+})
+
+it('runs through npm as the README says', () => {
+  const run = throughNpm('analyze', file('in.wav'))
+  expect(run.status).toBe(0)
+  expect(JSON.parse(run.stdout).duration).toBe(3)
+  expect(run.stderr).toMatch(/^processed 3\.000 s of audio in \d+\.\d{3} s$/m)
 })
