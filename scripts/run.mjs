@@ -71,10 +71,6 @@ async function test() {
     check(`browser tests, ${project}`, bin('playwright'), ['test', '--no-deps', `--project=${project}`], {
       PLAYWRIGHT_JSON_OUTPUT_NAME: browserFile(project),
     })
-  await Promise.all([
-    check('demo recordings', bin('tsx'), ['demo/make.ts']),
-    check('build', bin('vite'), ['build', '--logLevel', 'warn']),
-  ])
   const read = (async () => {
     await quietly('lint', bin('eslint'), ['.'])
     await quietly('format', bin('prettier'), ['--check', '--log-level', 'warn', '.'])
@@ -82,6 +78,10 @@ async function test() {
       await quietly(`types of ${project}`, bin('tsc'), ['-p', project])
     await quietly('types of tsconfig.json', bin('vue-tsc'), ['-p', 'tsconfig.json'])
   })()
+  await Promise.all([
+    check('demo recordings', bin('tsx'), ['demo/make.ts']),
+    check('build', bin('vite'), ['build', '--logLevel', 'warn']),
+  ])
   await browse('listening')
   await check('unit tests', bin('vitest'), [
     'run',

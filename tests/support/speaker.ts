@@ -141,16 +141,14 @@ export function unevenness(x: Float32Array, said: Speaker, ratio = 1): Unevennes
   const smooth = x.map(
     (_, i) => (sums[Math.min(x.length, i + SMOOTH)]! - sums[Math.max(0, i - SMOOTH)]!) / (2 * SMOOTH),
   )
+  const energies = new Float64Array(x.length + 1)
+  for (let i = 0; i < x.length; i++) energies[i + 1] = energies[i]! + smooth[i]! ** 2
   /** Match of a period with what comes so many samples after it. */
   const match = (from: number, n: number, lag: number): number => {
-    let [product, one, other] = [0, 0, 1e-20]
-    for (let i = from; i < from + n; i++) {
-      const [a, b] = [smooth[i]!, smooth[i + lag]!]
-      product += a * b
-      one += a * a
-      other += b * b
-    }
-    return product / Math.sqrt(one * other + 1e-20)
+    let product = 0
+    for (let i = from; i < from + n; i++) product += smooth[i]! * smooth[i + lag]!
+    const energy = (at: number): number => energies[at + n]! - energies[at]!
+    return product / Math.sqrt(energy(from) * energy(from + lag) + 1e-20)
   }
   const step = (values: readonly number[]): number => {
     const mean = values.reduce((sum, v) => sum + v, 0) / values.length

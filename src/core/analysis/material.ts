@@ -52,10 +52,15 @@ const BASS = 130
 /** Fewer attacks a second than this, without pitch: a texture, if it is noise to this share at least, which strings and choirs are not. */
 const TEXTURE_DENSITY = 0.4
 const UNEVEN_NOISE = 0.9
-/** An even texture is noise to this share at least, and its level makes steps and has a spread of no more than these, dB. */
+/**
+ * An even texture is noise to this share at least, and its level makes steps and has a spread of no more than these, dB.
+ * One that is less even than rain or applause is to be more: drums with chords below them may be noise to 0.957.
+ */
 const NOISE = 0.93
 const STEPS = 6
 const SPREAD = 7
+const EVEN = 3
+const LESS_EVEN_NOISE = 0.965
 const WINDOW_SECONDS = 0.011
 /** Bands further below the strongest than this do not count, power ratio; low ones that tell percussion are to be louder. */
 const QUIET = 1e-4
@@ -171,7 +176,8 @@ function suggest(f: Figures, low: number, t: Texture, tones: () => Tones): Sugge
     suggested,
     reasons: [first, line, why],
   })
-  if (f.singleLine < 0.05 && t.noise > NOISE && t.steps < STEPS && t.spread < SPREAD)
+  const noise = t.spread < EVEN ? NOISE : LESS_EVEN_NOISE
+  if (f.singleLine < 0.05 && t.noise > noise && t.steps < STEPS && t.spread < SPREAD)
     return say(
       'grains',
       `It is noise at an even level (steps of ${t.steps.toFixed(1)} dB), so density and colour matter most.`,

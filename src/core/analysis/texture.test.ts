@@ -121,6 +121,7 @@ describe('the suggestion', () => {
     ['applause in a room', () => smallRoom(applause(), RATE, 0.2)],
     ['a few clapping', () => shower(12, RATE, 20, 0.01, 7)],
     ['wind', () => brown(12)],
+    ['surf', () => brown(12).map((v, i) => v * (1.5 - Math.cos((2 * Math.PI * i) / RATE / 4)))],
   ])('is Grains for %s', (_, make) => {
     const material = suggested([make()])
     expect(material.suggested).toBe('grains')

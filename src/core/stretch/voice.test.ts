@@ -274,13 +274,13 @@ describe('a played line with Line', () => {
 })
 
 describe('a played line with its attacks given', () => {
-  const ratios = [0.5, 1.5, 2, 3]
+  const ratios = [0.5, 1.5, 3]
   it.each(['keys', 'bowed', 'sung'] as const)(
     'has each once, where it should be, as it was: %s',
     (instrument) => {
       const { channels, sampleRate, onsets } = linePiece(instrument, instrument, 41)
-      const x = channels[0]!
-      const attacks = onsets.map((t) => Math.round(t * sampleRate))
+      const x = channels[0]!.subarray(0, 8 * sampleRate)
+      const attacks = onsets.map((t) => Math.round(t * sampleRate)).filter((n) => n < x.length - sampleRate / 2)
       const own = sharpestCorner(x, sampleRate, attacks)
       for (const ratio of ratios) {
         const settings = sound({ method: 'line' })
