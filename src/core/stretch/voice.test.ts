@@ -280,7 +280,9 @@ describe('a played line with its attacks given', () => {
     (instrument) => {
       const { channels, sampleRate, onsets } = linePiece(instrument, instrument, 41)
       const x = channels[0]!.subarray(0, 8 * sampleRate)
-      const attacks = onsets.map((t) => Math.round(t * sampleRate)).filter((n) => n < x.length - sampleRate / 2)
+      const attacks = onsets
+        .map((t) => Math.round(t * sampleRate))
+        .filter((n) => n < x.length - sampleRate / 2)
       const own = sharpestCorner(x, sampleRate, attacks)
       for (const ratio of ratios) {
         const settings = sound({ method: 'line' })
