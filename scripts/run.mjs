@@ -89,8 +89,8 @@ async function test() {
     '--reporter=json',
     `--outputFile=${unitFile}`,
   ])
-  await read
   await browse('desks')
+  await read
   const unit = readReport(unitFile)
   const browser = ['listening', 'desks'].map((project) => readReport(browserFile(project)))
   const passed = (unit?.numPassedTests ?? 0) + browser.reduce((n, b) => n + (b?.stats.expected ?? 0), 0)

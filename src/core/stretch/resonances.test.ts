@@ -18,8 +18,15 @@ const maximaOf = (powerAt: (hz: number) => number, highest: number): number[] =>
     (hz) => powerAt(hz) > powerAt(hz - 2) && powerAt(hz) >= powerAt(hz + 2),
   )
 
+/** Power of what was found at a frequency, Hz. */
+function powerAt(finder: Resonances, hz: number, rate: number): number {
+  const powers = new Float64Array(1)
+  finder.powersAt(Float64Array.of(Math.cos((2 * Math.PI * hz * finder.apart) / rate)), powers)
+  return powers[0]!
+}
+
 const maxima = (finder: Resonances, rate: number, highest: number): number[] =>
-  maximaOf((hz) => finder.powerAt((2 * Math.PI * hz) / rate), highest)
+  maximaOf((hz) => powerAt(finder, hz, rate), highest)
 
 /** Maxima by ordinary linear prediction of 20 ms, emphasized and at a quarter of the rate. */
 function ordinary(x: Float32Array, from: number, rate: number): number[] {
@@ -108,10 +115,9 @@ describe('resonances told between pulses', () => {
       const finder = resonanceFinder(rate, voice.length, longestAt(rate))
       if (before) finder.find([before], 9000, 1200)
       finder.find(voice, 3000, period)
-      return [300, 530, 1000, 1840, 3000].map((hz) => {
-        const turn = (2 * Math.PI) / rate
-        return Math.log(finder.powerAt(hz * turn) / finder.powerAt(200 * turn))
-      })
+      return [300, 530, 1000, 1840, 3000].map((hz) =>
+        Math.log(powerAt(finder, hz, rate) / powerAt(finder, 200, rate)),
+      )
     }
     const alone = told([x])
     expect(told([x], noise(0.5, rate, 1, 1))).toEqual(alone)
@@ -156,7 +162,7 @@ describe('resonances told between pulses', () => {
     for (const x of [noise(1, rate, 1, 2), new Float32Array(rate).fill(1), ...sines]) {
       if (finder.find([x], 9000, 210) === 0) continue
       for (let hz = 0; hz < finder.highest; hz += 5) {
-        const power = finder.powerAt((2 * Math.PI * hz) / rate)
+        const power = powerAt(finder, hz, rate)
         expect(power).toBeGreaterThan(0)
         expect(power).toBeLessThan(Infinity)
       }

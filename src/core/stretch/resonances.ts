@@ -40,8 +40,14 @@ export interface Resonances {
    * @returns how far it is to be trusted, 0-1; nothing is found where it is 0, as in silence
    */
   find(voice: readonly Float32Array[], place: number, period: number): number
-  /** Power of what was found at a frequency, but for a factor. @param turn radians a sample */
-  powerAt(turn: number): number
+  /** It looks at every so many samples. */
+  readonly apart: number
+  /**
+   * Power of what was found at frequencies, but for a factor.
+   *
+   * @param cosines of what they turn by in `apart` samples; @param powers is filled, as long
+   */
+  powersAt(cosines: Float64Array, powers: Float64Array): void
   /** Above this frequency it says nothing, Hz. */
   readonly highest: number
   /** How far what was found last was struck by pulses, which leave nothing but how it rings; of 0 what moves it is as long as the period. */
@@ -135,6 +141,10 @@ function makeFinder(rate: number, count: number, longest: number): Resonances {
     }
   }
 
+  /** @param c cosine of what a frequency turns by; @param left power that the prediction leaves of it */
+  const powerOf = (c: number, left: number): number =>
+    1 / (Math.max(LEAST_POWER * own[0]!, left) * (1 + EMPHASIS ** 2 - 2 * EMPHASIS * c))
+
   return {
     highest: (rate / apart / 2) * PASSED,
     get struck() {
@@ -168,18 +178,25 @@ function makeFinder(rate: number, count: number, longest: number): Resonances {
       }
       return Math.min(1, share) * Math.min(1, Math.max(0, (unlike - UNLIKE[0]) / (UNLIKE[1] - UNLIKE[0])))
     },
-    powerAt(turn) {
-      // Clenshaw's recurrence for the sum of cosines that is the power of what the prediction leaves.
-      const c = Math.cos(turn * apart)
-      let p = 0
-      let q = 0
-      for (let k = order; k > 0; k--) {
-        const next = 2 * (c * p + own[k]!) - q
-        q = p
-        p = next
+    apart,
+    powersAt(cosines, powers) {
+      // Clenshaw's recurrence for the sum of cosines that is the power of what the prediction leaves, of two at once.
+      for (let i = 0; i < powers.length; i += 2) {
+        const [c1, c2] = [cosines[i]!, cosines[Math.min(i + 1, powers.length - 1)]!]
+        let [p1, q1, p2, q2] = [0, 0, 0, 0]
+        for (let k = order; k > 0; k--) {
+          const twice = 2 * own[k]!
+          const next1 = 2 * c1 * p1 + twice - q1
+          const next2 = 2 * c2 * p2 + twice - q2
+          q1 = p1
+          p1 = next1
+          q2 = p2
+          p2 = next2
+        }
+        powers[i] = powerOf(c1, own[0]! + c1 * p1 - q1)
+        // What lies after the end is not kept.
+        powers[i + 1] = powerOf(c2, own[0]! + c2 * p2 - q2)
       }
-      const power = Math.max(LEAST_POWER * own[0]!, own[0]! + c * p - q)
-      return 1 / (power * (1 + EMPHASIS ** 2 - 2 * EMPHASIS * c))
     },
   }
 }

@@ -42,6 +42,19 @@ const foundAt = (pitch: number, beside: number): number => {
   return way(pitch, ...LOWEST) * highest * way(beside, ...BESIDE)
 }
 
+/** Geometric mean of x over y from an index to the end of y. */
+function meanRatio(x: Float64Array, y: Float64Array, from: number): number {
+  let [sum, product] = [0, 1]
+  for (let i = from; i < y.length; i++) {
+    product *= x[i]! / y[i]!
+    // One logarithm for several, whose product is far from the largest number there is.
+    if (i % 8 && i < y.length - 1) continue
+    sum += Math.log(product)
+    product = 1
+  }
+  return Math.exp(sum / (y.length - from))
+}
+
 export interface TractFinder {
   /** Coefficients beside the first, at most. */
   readonly order: number
@@ -74,7 +87,7 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
   const pieces = Array.from({ length: count }, () => floats(most))
   const window = floats(most)
   const correlation = floats(order + 1)
-  const [a, before] = [new Float64Array(order + 1), new Float64Array(order + 1)]
+  const a = new Float64Array(order + 1)
   const plainly = a.subarray(0, plain + 1)
   let windowLength = 0
   const resonances = resonanceFinder(rate, count, longest)
@@ -85,6 +98,7 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
   const binOf = (share: number): number => Math.round((share * resonances.highest * bins) / rate)
   const [partsFrom, alikeFrom] = [binOf(PARTING[0]), binOf(ALIKE_FROM)]
   const low = new Float64Array(binOf(PARTING[1]))
+  const cosines = low.map((_, i) => Math.cos((2 * Math.PI * i * resonances.apart) / bins))
 
   /** The prediction of what has that correlation. @param order coefficients; @param narrow least width of its resonances, radians a sample; @param floor noise, share of the power */
   const predict = (order: number, narrow: number, floor: number): void => {
@@ -97,8 +111,16 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
       let sum = 0
       for (let k = 0; k < m; k++) sum += a[k]! * correlation[m - k]!
       const reflection = -sum / error
-      before.set(a)
-      for (let k = 1; k <= m; k++) a[k]! += reflection * before[m - k]!
+      // Both ends towards the middle, as each takes of the other.
+      a[m] = reflection
+      let [first, last] = [1, m - 1]
+      for (; first < last; first++, last--) {
+        const one = a[first]!
+        const other = a[last]!
+        a[first] = one + reflection * other
+        a[last] = other + reflection * one
+      }
+      if (first === last) a[first]! += reflection * a[first]!
       error *= 1 - reflection * reflection
     }
   }
@@ -108,24 +130,24 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
     time.fill(0)
     for (let k = 0; k <= plain; k++) time[k] = a[k]!
     fft.forward(time, spectrum)
-    const powerAt = (i: number): number =>
-      1 / (spectrum[2 * i]! ** 2 + (i && spectrum[2 * i + 1]!) ** 2 + 1e-12)
-    for (let i = 0; i < powers.length; i++) powers[i] = powerAt(i)
-    for (let i = 0; i < low.length; i++) low[i] = Math.log(resonances.powerAt((2 * Math.PI * i) / bins))
+    // At 0 Hz there is no imaginary part.
+    spectrum[1] = 0
+    for (let i = 0; i < powers.length; i++)
+      powers[i] = 1 / (spectrum[2 * i]! ** 2 + spectrum[2 * i + 1]! ** 2 + 1e-12)
+    resonances.powersAt(cosines, low)
     // Below the first harmonic nothing tells of them: they are no louder there than a source is that falls by 6 dB an octave.
     // What is not struck by pulses falls as the prediction has it, where that is softer.
     const first = Math.min(low.length - 1, Math.round(bins / period))
     for (let i = 0; i < first; i++) {
-      const rise = 2 * Math.log(Math.min(BELOW, first / Math.max(1, i)))
-      const fall = Math.min(0, Math.log(powers[i]! / powers[first]!) - rise)
-      low[i] = Math.min(low[i]!, low[first]! + rise + (1 - resonances.struck) * fall)
+      const rise = Math.min(BELOW, first / Math.max(1, i)) ** 2
+      const fall = Math.min(1, powers[i]! / powers[first]! / rise) ** (1 - resonances.struck)
+      low[i] = Math.min(low[i]!, low[first]! * rise * fall)
     }
-    let louder = 0
-    for (let i = alikeFrom; i < low.length; i++)
-      louder += (Math.log(powers[i]!) - low[i]!) / (low.length - alikeFrom)
+    const louder = meanRatio(powers, low, alikeFrom)
     for (let i = 0; i < low.length; i++) {
       const w = share * Math.min(1, (low.length - i) / (low.length - partsFrom))
-      powers[i] = Math.exp((1 - w) * Math.log(powers[i]!) + w * (low[i]! + louder))
+      const found = low[i]! * louder
+      powers[i] = w === 1 ? found : powers[i]! * (found / powers[i]!) ** w
     }
     spectrum.fill(0)
     spectrum[0] = powers[0]!
@@ -144,7 +166,9 @@ export function tractFinder(rate: number, count: number, longest: number): Tract
       for (let i = 0; i < n; i++) {
         re += x[i]! * p
         im += x[i]! * q
-        ;[p, q] = [p * c - q * s, p * s + q * c]
+        const next = p * c - q * s
+        q = p * s + q * c
+        p = next
       }
       first += re * re + im * im
       all += run.energy(x.byteOffset, n)
