@@ -142,7 +142,8 @@ export function pulses(
   /** Adds the period of a mark, set down at `place`, where periods come after `distance` instead of `before` samples. */
   const set = (k: number, place: number, distance: number, before: number): void => {
     const { at } = marks[k]!
-    if (held !== at) cutter.cut(y.channels, at - y.base, ...reachOf(k), before / distance / formant)
+    const ratio = before / distance / formant
+    if (held !== at) cutter.cut(y.channels, at - y.base, ...reachOf(k), ratio, at - held)
     held = at
     const [own, anew, speed] = powersOf(distance, before)
     const gain = gainFor(own, anew)

@@ -29,6 +29,23 @@ describe('a period cut out', () => {
     expect(10 * Math.log10(error / power)).toBeLessThan(-25)
   })
 
+  it('has the tract of the period before it for 7 ms, and one of its own in another sound', () => {
+    const other = resonant(RATE, period, [[400, 80], [2000, 90]], 20 * period) // prettier-ignore
+    const [place, step] = [10 * period, 0.003 * RATE]
+    const cutAfter = (since: readonly number[], anew: boolean): Float32Array => {
+      const cutter = periodCutter(RATE, 1, longest)
+      cutter.cut(voice, place, period, period, 1)
+      if (anew) cutter.begin()
+      for (const n of since) cutter.cut([other], place, period, period, 1, n)
+      return cutter.channels[0]!.slice()
+    }
+    const own = cutAfter([Infinity], false)
+    expect(cutAfter([step], false)).not.toEqual(own)
+    expect(cutAfter([step, step], false)).not.toEqual(own)
+    expect(cutAfter([step, step, step], false)).toEqual(cutAfter([step, step, Infinity], false))
+    expect(cutAfter([step], true)).toEqual(cutAfter([Infinity], true))
+  })
+
   it('has the power of the voice when repeated as it was, and half of it at twice the distance', () => {
     const cutter = periodCutter(RATE, 1, longest)
     cutter.cut(voice, 10 * period, period, period, 1)

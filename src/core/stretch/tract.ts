@@ -6,6 +6,8 @@ import { tractFinder } from './tract-finder'
 
 /** The tract rings on for this long after a period, seconds, the latter half of it fading. */
 const RING = 0.02
+/** A tract is found anew after so long, seconds; it is that of 20 ms and more, and changes little from one period to the next. */
+const EVERY = 0.007
 /** Silence around a period, for reading between its samples. */
 const PAD = 64
 
@@ -25,8 +27,16 @@ export interface PeriodCutter {
    *
    * @param channels planar samples; @param place index, fractional; @param left, right distances of the neighbours
    * @param ratio by which it will be set down more often than it came
+   * @param since distance from the place that was cut out before, samples, in the same sound: its tract may do once more
    */
-  cut(channels: readonly Float32Array[], place: number, left: number, right: number, ratio: number): void
+  cut(
+    channels: readonly Float32Array[],
+    place: number,
+    left: number,
+    right: number,
+    ratio: number,
+    since?: number,
+  ): void
   /** What is cut out next has nothing to do with what came before. */
   begin(): void
   /** Mean power of the recording between the neighbours, all channels together. */
@@ -65,6 +75,8 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
     (_, i) => 0.5 - 0.5 * Math.cos((Math.PI * i) / (ring >> 1)),
   )
   let [middle, length, heard] = [0, 0, 0]
+  /** Samples since the tract was found. */
+  let gone = NaN
   /** What the prediction leaves of a frequency, as a factor. @param turn radians a sample */
   const leftOf = (turn: number): number => {
     let [re, im] = [0, 0]
@@ -77,7 +89,10 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
 
   return {
     channels,
-    begin: () => shape.begin(),
+    begin() {
+      shape.begin()
+      gone = NaN
+    },
     from: PAD,
     get middle() {
       return middle
@@ -88,11 +103,15 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
     get power() {
       return heard
     },
-    cut(voice, place, left, right, ratio) {
-      const found = tract.find(voice, place, (left + right) / 2)
-      order = found.length - 1
-      a.fill(0).set(found)
-      for (let k = 1; k <= order; k++) turned[order - k] = a[k]!
+    cut(voice, place, left, right, ratio, since = Infinity) {
+      gone += since
+      if (!(gone < EVERY * rate)) {
+        const found = tract.find(voice, place, (left + right) / 2)
+        order = found.length - 1
+        a.fill(0).set(found)
+        for (let k = 1; k <= order; k++) turned[order - k] = a[k]!
+        gone = 0
+      }
       const from = Math.ceil(place - REACH * left)
       const n = Math.floor(place + REACH * right) - from + 1
       length = n + ring
