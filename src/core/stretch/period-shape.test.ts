@@ -31,7 +31,7 @@ const angle = (a: number): number => Math.abs(a - 2 * Math.PI * Math.round(a / (
 
 /** Shaped as the last of several periods that are alike. */
 function shaped(x: Float64Array, deeper = 0, ratio = 1.3): Float64Array {
-  const shape = periodShape(1)
+  const shape = periodShape(1, LENGTH)
   shape.begin()
   let out = x
   for (let k = 0; k < 4; k++) shape.shape([(out = x.slice())], PLACE, deeper, ratio)
@@ -80,7 +80,7 @@ describe('a period of a voice', () => {
         (h) => late(0.4)(h) + 0.6,
       ),
     ]
-    const shape = periodShape(2)
+    const shape = periodShape(2, LENGTH)
     shape.begin()
     shape.shape([a, b], PLACE, 0, 1.3)
     for (const times of [1, 1.5, 2, 2.5, 3, 4.5, 7, 7.5, 20.5]) {
@@ -93,7 +93,7 @@ describe('a period of a voice', () => {
   it('is silence of silence, and finite however short', () => {
     for (const period of [2.2, 5, 21.7, 1660]) {
       const place = { at: REACH * period, left: period, right: 0.9 * period, length: Math.ceil(3.6 * period) }
-      const shape = periodShape(1)
+      const shape = periodShape(1, place.length)
       shape.begin()
       const silent = new Float64Array(place.length)
       shape.shape([silent], place, 1.3, 0.8)

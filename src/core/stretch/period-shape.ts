@@ -1,5 +1,6 @@
 // What a period of a voice has between its harmonics, where the harmonics of another pitch will stand.
 import { nextPowerOfTwo, realFft, type RealFft } from '../dsp/fft'
+import { workspace } from '../dsp/kernels/kernels'
 
 /** So many harmonics are taken one by one, the later ones in part: from there on one delay suits all. */
 const HARMONICS = 4
@@ -21,19 +22,6 @@ const within = (delay: number): number =>
   Math.abs(delay) > FARTHEST * 2 * Math.PI ? delay - Math.sign(delay) * 2 * Math.PI : delay
 /** Share of a harmonic that is taken by itself. */
 const share = (h: number): number => Math.min(1, Math.max(0, (HARMONICS + 1 - h) / (HARMONICS + 1 - WHOLE)))
-
-/** Fills [from, to) with a cosine that turns by so much a sample, and has turned for so many samples at first. */
-function turn(x: Float64Array, from: number, to: number, step: number, before: number): void {
-  const [cs, ss] = [Math.cos(step), Math.sin(step)]
-  let p = Math.cos(step * before)
-  let q = Math.sin(step * before)
-  for (let i = from; i < to; i++) {
-    x[i] = p
-    const next = p * cs - q * ss
-    q = p * ss + q * cs
-    p = next
-  }
-}
 
 /** Where a period lies in the samples that are to be shaped. */
 export interface Place {
@@ -72,10 +60,21 @@ export interface PeriodShape {
  * Source: after T. F. Quatieri & R. J. McAulay, "Shape invariant time-scale and pitch modification of speech", IEEE Trans.
  * Signal Processing 40(3), 1992 (harmonics of a new pitch with the magnitudes and phases of the voice between the old ones).
  *
- * @param count channels
+ * @param count channels; @param most samples of a period, at most
  */
-export function periodShape(count: number): PeriodShape {
+export function periodShape(count: number, most: number): PeriodShape {
   const rows = HARMONICS + 2
+  const { run, doubles } = workspace(2 * (2 * rows + count + 4) * most, 2 * rows + count + 4)
+  const rowsOf = (): Float64Array[] => Array.from({ length: rows }, () => doubles(most))
+  /** What turns with each harmonic, from an angle of 0 at the mark. */
+  const [cosines, sines] = [rowsOf(), rowsOf()]
+  const bodies = Array.from({ length: count }, () => doubles(most))
+  const [window, inside, energies, ones] = [
+    doubles(most),
+    doubles(most),
+    doubles(most),
+    doubles(most).fill(1),
+  ]
   const [re, im] = [0, 0].map(() => Array.from({ length: count }, () => new Float64Array(rows))) as [
     Float64Array[],
     Float64Array[],
@@ -88,95 +87,78 @@ export function periodShape(count: number): PeriodShape {
   /** Where the energy of what lies above is after the mark: a vector, whose length tells how sure it is, and its angle, a whole turn a period. */
   let [c, s, upper] = [0, 0, 0]
   let first = true
-  let window = new Float64Array(0)
   let [time, spectrum] = [new Float32Array(0), new Float32Array(0)]
 
-  /** A window that ends at the neighbours, laid so many samples beside the mark. */
-  const fill = ({ at, left, right, length }: Place, beside: number): [from: number, to: number] => {
-    if (window.length < length) window = new Float64Array(length)
-    const w = window
+  /** Angles that grow by a step from the one at 0. */
+  const turn = (
+    c: Float64Array,
+    s: Float64Array,
+    from: number,
+    to: number,
+    step: number,
+    first: number,
+  ): void =>
+    run.phasors(
+      c.byteOffset + 8 * from,
+      s.byteOffset + 8 * from,
+      Math.cos(first),
+      Math.sin(first),
+      Math.cos(step),
+      Math.sin(step),
+      to - from,
+    )
+
+  /** A window that ends at the neighbours, laid so many samples beside the mark. @returns what it adds up to */
+  const fill = (
+    { at, left, right, length }: Place,
+    beside: number,
+  ): [from: number, to: number, all: number] => {
     const middle = at + beside
     const from = Math.max(0, Math.ceil(middle - left))
-    const to = Math.min(length - 1, Math.floor(middle + right))
-    const half = Math.ceil(middle)
-    turn(w, from, half, Math.PI / left, from - middle)
-    turn(w, half, to + 1, Math.PI / right, half - middle)
-    for (let i = from; i <= to; i++) w[i] = 0.5 + 0.5 * w[i]!
-    return [from, to]
+    const to = Math.min(length, Math.floor(middle + right) + 1)
+    const half = Math.min(to, Math.ceil(middle))
+    turn(window, inside, from, half, Math.PI / left, (Math.PI / left) * (from - middle))
+    turn(window, inside, half, to, Math.PI / right, (Math.PI / right) * (half - middle))
+    let all = 0
+    for (let i = from; i < to; i++) all += window[i] = 0.5 + 0.5 * window[i]!
+    return [from, to, all]
   }
 
   /** Reads the harmonics under the window, and takes them off as they go on in every period. */
-  const part = (
-    x: Float64Array,
-    ch: number,
-    { at, length }: Place,
-    period: number,
-    [from, to]: readonly [number, number],
-  ): void => {
-    const w = window
-    let sum = 0
-    for (let i = from; i <= to; i++) sum += x[i]! * w[i]!
-    still[ch] = sum
+  const part = (ch: number, length: number, period: number, from: number, to: number): void => {
+    const x = bodies[ch]!.byteOffset
+    const [off, n] = [8 * from, to - from]
+    run.multiplyDoubles(x + off, window.byteOffset + off, inside.byteOffset + off, n)
+    const under = (y: Float64Array): number => run.dotDoubles(inside.byteOffset + off, y.byteOffset + off, n)
+    still[ch] = under(ones)
     for (let h = 1; h < rows; h++) {
-      const step = (2 * Math.PI * h) / period
-      const [cs, ss] = [Math.cos(step), Math.sin(step)]
-      let [p, q] = [Math.cos(step * (from - at)), Math.sin(step * (from - at))]
-      let [a, b] = [0, 0]
-      for (let i = from; i <= to; i++) {
-        const v = x[i]! * w[i]!
-        a += v * p
-        b -= v * q
-        const next = p * cs - q * ss
-        q = p * ss + q * cs
-        p = next
-      }
       // Beyond half the rate there is none.
       const there = 2 * h < period
-      re[ch]![h] = there ? a : 0
-      im[ch]![h] = there ? b : 0
+      re[ch]![h] = there ? under(cosines[h]!) : 0
+      im[ch]![h] = there ? -under(sines[h]!) : 0
     }
     for (let h = 1; h <= HARMONICS; h++) {
-      const step = (2 * Math.PI * h) / period
-      const [cs, ss] = [Math.cos(step), Math.sin(step)]
       const much = (2 * share(h)) / period
-      // The harmonic turns on from what it is at the mark.
-      let p = much * (re[ch]![h]! * Math.cos(step * at) + im[ch]![h]! * Math.sin(step * at))
-      let q = much * (im[ch]![h]! * Math.cos(step * at) - re[ch]![h]! * Math.sin(step * at))
-      for (let i = 0; i < length; i++) {
-        x[i]! -= p
-        const next = p * cs - q * ss
-        q = p * ss + q * cs
-        p = next
-      }
+      run.addDoubles(cosines[h]!.byteOffset, -much * re[ch]![h]!, x, length)
+      run.addDoubles(sines[h]!.byteOffset, much * im[ch]![h]!, x, length)
     }
   }
 
   /** Takes over what a period tells of its turns. */
-  const follow = (
-    channels: readonly Float64Array[],
-    { at }: Place,
-    period: number,
-    [from, to]: readonly [number, number],
-  ): void => {
-    const w = window
-    let [cosines, sines, energy] = [0, 0, 1e-30]
-    const step = (2 * Math.PI) / period
-    const [cs, ss] = [Math.cos(step), Math.sin(step)]
-    let [p, q] = [Math.cos(step * (from - at)), Math.sin(step * (from - at))]
-    for (let i = from; i <= to; i++) {
-      let e = 0
-      for (const x of channels) e += x[i]! * x[i]!
-      e *= w[i]!
-      cosines += e * p
-      sines += e * q
-      energy += e
-      const next = p * cs - q * ss
-      q = p * ss + q * cs
-      p = next
+  const follow = (from: number, to: number): void => {
+    const [off, n] = [8 * from, to - from]
+    const dot = (x: Float64Array, y: Float64Array): number =>
+      run.dotDoubles(x.byteOffset + off, y.byteOffset + off, n)
+    energies.fill(0, from, to)
+    for (const x of bodies) {
+      run.multiplyDoubles(x.byteOffset + off, x.byteOffset + off, inside.byteOffset + off, n)
+      run.addDoubles(inside.byteOffset + off, 1, energies.byteOffset + off, n)
     }
+    run.multiplyDoubles(energies.byteOffset + off, window.byteOffset + off, energies.byteOffset + off, n)
+    const energy = dot(energies, ones) + 1e-30
     const told = first ? 1 : NEW
-    c += told * (cosines / energy - c)
-    s += told * (sines / energy - s)
+    c += told * (dot(energies, cosines[1]!) / energy - c)
+    s += told * (dot(energies, sines[1]!) / energy - s)
     const angle = Math.atan2(s, c + UNSURE)
     upper = first ? angle : within(upper + turned(angle - upper))
     strength.fill(0)
@@ -197,7 +179,6 @@ export function periodShape(count: number): PeriodShape {
 
   /** Adds the low harmonics with what lies between them. */
   const add = (
-    x: Float64Array,
     ch: number,
     { at, length }: Place,
     period: number,
@@ -234,6 +215,7 @@ export function periodShape(count: number): PeriodShape {
       }
     }
     fft.inverse(spectrum, time)
+    const x = bodies[ch]!
     for (let n = 0; n < length; n++) x[n]! += time[n]!
   }
 
@@ -242,26 +224,32 @@ export function periodShape(count: number): PeriodShape {
       first = true
     },
     shape(channels, place, deeper, ratio) {
+      const { at, length } = place
       const period = (place.left + place.right) / 2
-      const under = fill(place, 0)
-      channels.forEach((x, ch) => part(x, ch, place, period, under))
-      follow(channels, place, period, under)
-      const [from, to] = fill(place, (upper * period) / (2 * Math.PI))
-      const fft = realFft(Math.max(64, nextPowerOfTwo(4 * period)))
+      for (let h = 1; h < rows; h++) {
+        const step = (2 * Math.PI * h) / period
+        turn(cosines[h]!, sines[h]!, 0, length, step, -step * at)
+      }
+      const [first, end] = fill(place, 0)
       channels.forEach((x, ch) => {
-        x.fill(0, 0, from)
-        x.fill(0, to + 1, place.length)
-        const w = window
-        let all = 0
-        for (let i = from; i <= to; i++) {
-          x[i]! *= w[i]!
-          all += w[i]!
-        }
-        add(x, ch, place, period, deeper, ratio, fft)
+        bodies[ch]!.set(x)
+        part(ch, length, period, first, end)
+      })
+      follow(first, end)
+      const [from, to, all] = fill(place, (upper * period) / (2 * Math.PI))
+      const [off, n] = [8 * from, to - from]
+      const fft = realFft(Math.max(64, nextPowerOfTwo(4 * period)))
+      channels.forEach((out, ch) => {
+        const body = bodies[ch]!
+        const x = body.byteOffset
+        body.fill(0, 0, from)
+        body.fill(0, to, length)
+        run.multiplyDoubles(x + off, window.byteOffset + off, x + off, n)
+        add(ch, place, period, deeper, ratio, fft)
         // It stands beside 0 by as much as before, which its ends, cut off, do not.
-        let beside = -still[ch]!
-        for (let i = 0; i < place.length; i++) beside += x[i]!
-        for (let i = from; i <= to; i++) x[i]! -= (beside / all) * w[i]!
+        const beside = run.dotDoubles(x, ones.byteOffset, length) - still[ch]!
+        run.addDoubles(window.byteOffset + off, -beside / all, x + off, n)
+        out.set(body.subarray(0, length))
       })
     },
   }

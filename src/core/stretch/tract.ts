@@ -68,7 +68,7 @@ export function periodCutter(rate: number, count: number, longest: number): Peri
   const input = floats(cutAround + most + 8)
   const [a, turned] = [doubles(most + 1), doubles(most)]
   const pulses = Array.from({ length: count }, () => doubles(most + size))
-  const shape = periodShape(count)
+  const shape = periodShape(count, cutAround)
   const channels = Array.from({ length: count }, () => floats(size))
   const fade = Float32Array.from(
     { length: ring >> 1 },

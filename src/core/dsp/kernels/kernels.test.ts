@@ -174,6 +174,35 @@ describe('compiled inner loops', () => {
     for (let i = 0; i < n; i++) expect(error[order + i]).toBeCloseTo(x[order + i]!, 9)
   })
 
+  it('multiply, sum up and add doubles, and turn phasors', () => {
+    for (const n of [1, 2, 3, 4, 7, 500]) {
+      const space = workspace(12 * n + 48)
+      const fresh = (): Float64Array => space.doubles(n)
+      const [a, b, out, sum, cosines, sines] = [fresh(), fresh(), fresh(), fresh(), fresh(), fresh()]
+      a.set(noise(1, 44100, 0.5, 3).subarray(0, n))
+      b.set(noise(1, 44100, 0.5, 4).subarray(0, n))
+      sum.set(a)
+      space.run.multiplyDoubles(a.byteOffset, b.byteOffset, out.byteOffset, n)
+      expect([...out]).toEqual([...a].map((v, i) => v * b[i]!))
+      space.run.addDoubles(b.byteOffset, -0.3, sum.byteOffset, n)
+      expect([...sum]).toEqual([...a].map((v, i) => v + -0.3 * b[i]!))
+      const product = a.reduce((s, v, i) => s + v * b[i]!, 0)
+      expect(space.run.dotDoubles(a.byteOffset, b.byteOffset, n)).toBeCloseTo(product, 12)
+      const [first, step] = [-40.1, 0.17]
+      const [c, s, cs, ss] = [first, step].flatMap((x) => [Math.cos(x), Math.sin(x)]) as [
+        number,
+        number,
+        number,
+        number,
+      ]
+      space.run.phasors(cosines.byteOffset, sines.byteOffset, c, s, cs, ss, n)
+      for (let i = 0; i < n; i++) {
+        expect(cosines[i]).toBeCloseTo(Math.cos(first + i * step), 12)
+        expect(sines[i]).toBeCloseTo(Math.sin(first + i * step), 12)
+      }
+    }
+  })
+
   it('turn bins by as little as is asked for', () => {
     const half = 16
     const space = workspace(4 * half, 4)

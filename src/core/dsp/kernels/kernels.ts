@@ -97,6 +97,10 @@ export interface Kernels {
   peak(x: number, n: number): number
   predictionError(x: number, a: number, order: number, out: number, n: number): void
   undoPrediction(x: number, turned: number, order: number, n: number): void
+  multiplyDoubles(a: number, b: number, out: number, n: number): void
+  dotDoubles(a: number, b: number, n: number): number
+  addDoubles(a: number, by: number, out: number, n: number): void
+  phasors(cosines: number, sines: number, c: number, s: number, cs: number, ss: number, n: number): void
   blockPowers(
     left: number,
     right: number,

@@ -23,6 +23,7 @@ export {
 } from './vectors'
 export { addPowers, roots, bands, complexNovelty } from './spectra'
 export { center, normalizedDifference, nextMinimum } from './periods'
+export { addDoubles, dotDoubles, multiplyDoubles, phasors } from './doubles'
 export { beatPath, holdStep, leastOf } from './paths'
 export { compareParts, findTurns, turnBins } from './phases'
 export { bendBins, findGlides } from './glides'

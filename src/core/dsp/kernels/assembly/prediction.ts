@@ -58,8 +58,6 @@ function fourLags(x: usize, y: usize, n: i32, out: usize): void {
 }
 
 /** Two floats as doubles. */
-// @ts-ignore: decorator
-@inline
 function pairAt(x: usize): v128 {
   return f64x2.promote_low_f32x4(v128.load64_zero(x))
 }
@@ -100,8 +98,6 @@ export function predictionError(x: usize, a: usize, order: i32, out: usize, n: i
 }
 
 /** x less what is foreseen of it, of which `known` was summed up before: the last four coefficients are left. */
-// @ts-ignore: decorator
-@inline
 function undone(x: usize, last: usize, known: v128): void {
   let sum = f64x2.extract_lane(known, 0) + f64x2.extract_lane(known, 1)
   sum += load<f64>(x - 32) * load<f64>(last)
