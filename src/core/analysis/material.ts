@@ -8,7 +8,14 @@ import { partialCounter, type Partials } from './inharmonic'
 import { clearBetween, heardFrom, type Clear } from './pitch/single-line'
 import type { Pitch } from './pitch/track'
 import type { Source } from './source'
-import { textureMeter, type Texture, type TextureMeter } from './texture'
+import {
+  textureMeter,
+  tonelessMeter,
+  tonelessness,
+  type Texture,
+  type TextureMeter,
+  type Tonelessness,
+} from './texture'
 
 /** Methods that can be suggested; Tape and Cuts are a matter of taste, not of material. */
 export type SuggestedMethod = 'hits' | 'line' | 'chords' | 'mix' | 'grains'
@@ -52,15 +59,12 @@ const BASS = 130
 /** Fewer attacks a second than this, without pitch: a texture, if it is noise to this share at least, which strings and choirs are not. */
 const TEXTURE_DENSITY = 0.4
 const UNEVEN_NOISE = 0.9
-/**
- * An even texture is noise to this share at least, and its level makes steps and has a spread of no more than these, dB.
- * One that is less even than rain or applause is to be more: drums with chords below them may be noise to 0.957.
- */
+/** An even texture is noise to this share at least, and its level makes steps and has a spread of no more than these, dB. */
 const NOISE = 0.93
 const STEPS = 6
 const SPREAD = 7
-const EVEN = 3
-const LESS_EVEN_NOISE = 0.965
+/** And no texture has tones that show in long frames: rain and applause have 0.95 and more, bands 0.3 at most. */
+const TONELESS = 0.7
 const WINDOW_SECONDS = 0.011
 /** Bands further below the strongest than this do not count, power ratio; low ones that tell percussion are to be louder. */
 const QUIET = 1e-4
@@ -166,9 +170,16 @@ interface Tones extends Partials {
 /**
  * The method that figures speak for.
  *
- * @param low share of the energy below LOW that is near attacks; @param tones asked only of a single line
+ * @param low share of the energy below LOW that is near attacks; @param toneless asked only of what may be a texture
+ * @param tones asked only of a single line
  */
-function suggest(f: Figures, low: number, t: Texture, tones: () => Tones): Suggestion {
+function suggest(
+  f: Figures,
+  low: number,
+  t: Texture,
+  toneless: () => number,
+  tones: () => Tones,
+): Suggestion {
   const first = `${percent(f.attackShare)} of the energy is in attacks (${percent(low)} below ${LOW} Hz), ${f.density.toFixed(1)} of them a second.`
   const line = `${percent(f.singleLine)} of the sounding time has one clear pitch.`
   const say = (suggested: SuggestedMethod, why: string): Suggestion => ({
@@ -176,8 +187,8 @@ function suggest(f: Figures, low: number, t: Texture, tones: () => Tones): Sugge
     suggested,
     reasons: [first, line, why],
   })
-  const noise = t.spread < EVEN ? NOISE : LESS_EVEN_NOISE
-  if (f.singleLine < 0.05 && t.noise > noise && t.steps < STEPS && t.spread < SPREAD)
+  const mayBeTexture = f.singleLine < 0.05
+  if (mayBeTexture && t.noise > NOISE && t.steps < STEPS && t.spread < SPREAD && toneless() > TONELESS)
     return say(
       'grains',
       `It is noise at an even level (steps of ${t.steps.toFixed(1)} dB), so density and colour matter most.`,
@@ -193,7 +204,8 @@ function suggest(f: Figures, low: number, t: Texture, tones: () => Tones): Sugge
       )
     return say('line', 'One note sounds at a time, so its wave shape can be kept.')
   }
-  if (f.density < TEXTURE_DENSITY && f.singleLine < 0.05 && f.attackShare < 0.2 && t.noise > UNEVEN_NOISE)
+  const still = f.density < TEXTURE_DENSITY && f.attackShare < 0.2
+  if (mayBeTexture && still && t.noise > UNEVEN_NOISE && toneless() > TONELESS)
     return say('grains', 'Neither attacks nor pitch stand out, so density and colour matter most.')
   if (low + ATTACK_SECONDS * f.density > WITH_PERCUSSION)
     return say('mix', 'Struck sounds and tones go together, so each is treated apart.')
@@ -226,6 +238,13 @@ export function suggestMethod(
       Math.round(from * e.frames),
       to === windows ? framesOf(source) : Math.round(to * e.frames),
     )
+  const meter = tonelessMeter(source)
+  const parts: Tonelessness[] = []
+  const toneless = (from: number, to: number): number => {
+    const at = (w: number): number => Math.round(edge(w) * source.rate)
+    for (let w = from; w < to; w++) parts[w] ??= meter(at(w), at(w + 1))
+    return tonelessness(parts.slice(from, to))
+  }
   const counter = partialCounter(source, pitch)
   const counts: Partials[] = []
   const frameAt = (w: number): number => Math.round(edge(w) / pitch.hop)
@@ -250,7 +269,13 @@ export function suggestMethod(
       singleLine: windows === to - from ? singleLine : clear(from, to).share,
       density: attacks.filter((t) => t >= a && t < b).length / Math.max(1e-9, b - a),
     }
-    return suggest(figures, low, texture(from, to), () => tones(from, to))
+    return suggest(
+      figures,
+      low,
+      texture(from, to),
+      () => toneless(from, to),
+      () => tones(from, to),
+    )
   }
   const methods = Array.from({ length: windows }, (_, w) =>
     clear(w, w + 1).sounding < LEAST_SOUNDING ? undefined : between(w, w + 1).suggested,

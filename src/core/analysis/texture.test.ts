@@ -9,7 +9,8 @@ import { randomFrom } from '../dsp/random'
 import { hann } from '../dsp/windows'
 import { resample } from '../audio/resample'
 import { materialOf, measure } from './analyse'
-import { textureMeter, type Texture } from './texture'
+import { mainSource } from './source'
+import { textureMeter, tonelessMeter, tonelessness, type Texture } from './texture'
 
 const RATE = 44100
 const SIZE = 512
@@ -80,11 +81,32 @@ const PLAN: BandPlan = {
   tune: null,
 }
 
+/** A guitar's and an organ's chords, far overdriven. */
+function overdriven(seed: number): Float32Array {
+  const chords = (['guitar', 'organ'] as const).map(
+    (c) => bandPiece(c, { ...PLAN, groove: null, chords: c }, seed).channels[0]!,
+  )
+  let dull = 0
+  return chords[0]!.map((v, i) => {
+    dull += 0.45 * (Math.tanh(100 * (v + 0.5 * (chords[1]![i] ?? 0))) - dull)
+    return 0.5 * dull
+  })
+}
+
 describe('the meter', () => {
   it('calls Gaussian noise all noise and even', () => {
     const { noise, steps } = textureOf(hiss(12, RATE, 5))
     expect(Math.abs(noise - 1)).toBeLessThan(0.02)
     expect(steps).toBeLessThan(2.5)
+  })
+
+  it('finds tones in long frames, and none in noise of any colour, in bursts and in silence', () => {
+    const of = (x: Float32Array): number => tonelessness([tonelessMeter(mainSource([x], RATE))(0, x.length)])
+    for (const x of [hiss(12, RATE, 5), brown(12), rain(), applause()])
+      expect(Math.abs(of(x) - 1)).toBeLessThan(0.06)
+    expect(of(new Float32Array(RATE))).toBe(1)
+    expect(of(overdriven(5))).toBeLessThan(0.3)
+    expect(textureOf(overdriven(5)).noise).toBeGreaterThan(0.93)
   })
 
   it('calls tones no noise', () => {
@@ -142,6 +164,15 @@ describe('the suggestion', () => {
       hiss(seconds, RATE, 8).map((v, i) => (i < 400 ? 0 : v * 10 ** ((-3 * (i - 400)) / RATE / t60)))
     expect(suggested([ring(2, 2)]).suggested).not.toBe('grains')
     expect(suggested([ring(0.5, 0.3)]).suggested).not.toBe('grains')
+  })
+
+  it('is not Grains for chords that are far overdriven, alone or with drums, squashed or not', () => {
+    const guitars = overdriven(5)
+    expect(suggested([guitars]).suggested).toBe('chords')
+    const drums = bandPiece('drums', { ...PLAN, groove: 'backbeat', bass: true }, 5).channels[0]!
+    const both = guitars.map((v, i) => 0.8 * v + 0.6 * (drums[i] ?? 0))
+    for (const x of [both, both.map((v) => Math.tanh(4 * v))])
+      expect(['mix', 'chords']).toContain(suggested([x]).suggested)
   })
 
   it('is not Grains for a brush on a snare, whose noise never stops', () => {

@@ -1,4 +1,7 @@
 // Rain, applause and hiss: noise throughout, at a level that hardly changes, however many bursts it is made of.
+import { realFft } from '../dsp/fft'
+import { hann } from '../dsp/windows'
+import type { Source } from './source'
 
 /** What tells a texture from music. */
 export interface Texture {
@@ -31,6 +34,64 @@ const QUIET = -30
 const FLOOR = 1e-4
 /** Less power than this is no sound at all. */
 const SILENT = 1e-12
+/** Tones are looked for in frames of about this long, seconds, by bands so wide between these frequencies, Hz. */
+const LONG = 0.186
+const WIDE = 65
+const TONE_RANGE = [80, 2000] as const
+/** Mean of the log flatness of such bands of Gaussian noise, as a factor (measured, `texture.test.ts`). */
+const LONG_OF_NOISE = 0.608
+
+/** Power of what was looked at, and its log flatness times that power. */
+export interface Tonelessness {
+  readonly power: number
+  readonly flat: number
+}
+
+/**
+ * How much of what sounds are no tones, where frames are long enough to tell: chords through an overdriven amplifier have
+ * so many partials that a short frame cannot tell them from noise.
+ *
+ * @param parts of the recording
+ * @returns spectral flatness as a share of what Gaussian noise has: 1 for noise of any colour and for bursts, less for
+ * tones; 1 where nothing sounds
+ */
+export function tonelessness(parts: readonly Tonelessness[]): number {
+  let [power, flat] = [0, 0]
+  for (const p of parts) {
+    power += p.power
+    flat += p.flat
+  }
+  return power > SILENT ? Math.exp(flat / power) / LONG_OF_NOISE : 1
+}
+
+/** Opens what measures that. @returns of a part between two places, samples, from frames that begin there */
+export function tonelessMeter(source: Source): (from: number, to: number) => Tonelessness {
+  const { rate, length } = source
+  const size = 2 ** Math.round(Math.log2(LONG * rate))
+  const [fft, window] = [realFft(size), hann(size)]
+  const [frame, spectrum] = [new Float32Array(size), new Float32Array(size)]
+  const binOf = (hz: number): number => Math.round((hz * size) / rate)
+  const [low, high, wide] = [binOf(TONE_RANGE[0]), Math.min(size / 2, binOf(TONE_RANGE[1])), binOf(WIDE)]
+  return (from, to) => {
+    let [power, flat] = [0, 0]
+    for (let at = from; at < to && at + size <= length; at += size) {
+      source.copy(0, at, frame)
+      for (let i = 0; i < size; i++) frame[i]! *= window[i]!
+      fft.forward(frame, spectrum)
+      for (let k = low; k + wide <= high; k += wide) {
+        let [logs, sum] = [0, 0]
+        for (let j = k; j < k + wide; j++) {
+          const p = spectrum[2 * j]! ** 2 + spectrum[2 * j + 1]! ** 2 + 1e-30
+          logs += Math.log(p)
+          sum += p
+        }
+        flat += sum * (logs / wide - Math.log(sum / wide))
+        power += sum
+      }
+    }
+    return { power, flat }
+  }
+}
 
 /**
  * Measures how much like a texture a recording is.
