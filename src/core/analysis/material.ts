@@ -46,6 +46,8 @@ const ATTACK_SECONDS = 0.06
 const LOW = 800
 /** From this share of what lies below it on, a recording is percussive. */
 const PERCUSSIVE = 0.71
+/** And what lies between attacks has less than this power against what lies near them (-5 dB): of many attacks a second any sound lies near one. */
+const BETWEEN = 0.3
 /** From this on, that share and the share of the time near attacks added up, percussion plays along: it strikes more often. */
 const WITH_PERCUSSION = 0.48
 const SINGLE = 0.7
@@ -84,6 +86,9 @@ interface Energies {
   readonly low: number
   readonly total: Float64Array
   readonly near: Float64Array
+  /** By window: frames, and how many of them lie near attacks. */
+  readonly count: Float64Array
+  readonly countNear: Float64Array
   readonly texture: TextureMeter
   /** Frames of the texture a window. */
   readonly frames: number
@@ -108,6 +113,7 @@ function energies(source: Source, attacks: readonly number[], windows: number): 
   const bands = space.floats(bank.count)
   const total = new Float64Array(windows * bank.count)
   const near = new Float64Array(windows * bank.count)
+  const [count, countNear] = [new Float64Array(windows), new Float64Array(windows)]
   const texture = textureMeter(size, rate, framesOf(source))
   let k = -1
   for (let at = 0; at < length; at += hop) {
@@ -120,7 +126,10 @@ function energies(source: Source, attacks: readonly number[], windows: number): 
     const seconds = at / rate
     while (k + 1 < attacks.length && attacks[k + 1]! - hop / rate <= seconds) k++
     const inside = k >= 0 && seconds - attacks[k]! < ATTACK_SECONDS
-    const base = Math.min(windows - 1, Math.floor(seconds / REGION_SECONDS)) * bank.count
+    const w = Math.min(windows - 1, Math.floor(seconds / REGION_SECONDS))
+    count[w]!++
+    if (inside) countNear[w]!++
+    const base = w * bank.count
     for (let b = 0; b < bank.count; b++) {
       const power = bands[b]! * bands[b]!
       total[base + b]! += power
@@ -128,7 +137,8 @@ function energies(source: Source, attacks: readonly number[], windows: number): 
     }
   }
   const low = bank.centres.filter((hz) => hz < LOW).length
-  return { bands: bank.count, low, total, near, texture, frames: (REGION_SECONDS * rate) / hop }
+  const frames = (REGION_SECONDS * rate) / hop
+  return { bands: bank.count, low, total, near, count, countNear, texture, frames }
 }
 
 /** Share of the energy near attacks, 0-1: means over all bands that count, and over the low ones. */
@@ -136,17 +146,23 @@ interface Shares {
   readonly all: number
   /** As `all` where nothing low sounds. */
   readonly low: number
+  /** Power of what is low between attacks against what is near them. */
+  readonly between: number
 }
 
 /** Shares over windows [from, to). */
 function attackShares(e: Energies, from: number, to: number): Shares {
   const total = new Float64Array(e.bands)
   const near = new Float64Array(e.bands)
-  for (let w = from; w < to; w++)
+  let [frames, framesNear] = [0, 0]
+  for (let w = from; w < to; w++) {
+    frames += e.count[w]!
+    framesNear += e.countNear[w]!
     for (let b = 0; b < e.bands; b++) {
       total[b]! += e.total[w * e.bands + b]!
       near[b]! += e.near[w * e.bands + b]!
     }
+  }
   const top = Math.max(...total)
   const mean = (bands: number, quiet: number): number | undefined => {
     let sum = 0
@@ -159,7 +175,9 @@ function attackShares(e: Energies, from: number, to: number): Shares {
     return count ? sum / count : undefined
   }
   const all = mean(e.bands, QUIET) ?? 0
-  return { all, low: mean(e.low, QUIET_LOW) ?? all }
+  const low = mean(e.low, QUIET_LOW) ?? all
+  const between = (1 - low) / Math.max(1, frames - framesNear) / (low / Math.max(1, framesNear) + 1e-9)
+  return { all, low, between }
 }
 
 /** A single line's clear partials, and its middle pitch, Hz. */
@@ -170,12 +188,12 @@ interface Tones extends Partials {
 /**
  * The method that figures speak for.
  *
- * @param low share of the energy below LOW that is near attacks; @param toneless asked only of what may be a texture
+ * @param shares of the energy; @param toneless asked only of what may be a texture
  * @param tones asked only of a single line
  */
 function suggest(
   f: Figures,
-  low: number,
+  { low, between }: Shares,
   t: Texture,
   toneless: () => number,
   tones: () => Tones,
@@ -193,7 +211,7 @@ function suggest(
       'grains',
       `It is noise at an even level (steps of ${t.steps.toFixed(1)} dB), so density and colour matter most.`,
     )
-  if (low > PERCUSSIVE && f.density > 0.2)
+  if (low > PERCUSSIVE && between < BETWEEN && f.density > 0.2)
     return say('hits', 'The sounds are struck and short, so attacks matter most.')
   if (f.singleLine > SINGLE) {
     const { clear, beside, middle } = tones()
@@ -263,15 +281,15 @@ export function suggestMethod(
     clearBetween(pitch, level, heard, frameAt(from), frameAt(to))
   const between = (from: number, to: number): Suggestion => {
     const [a, b] = [edge(from), edge(to)]
-    const { all, low } = attackShares(e, from, to)
+    const shares = attackShares(e, from, to)
     const figures = {
-      attackShare: all,
+      attackShare: shares.all,
       singleLine: windows === to - from ? singleLine : clear(from, to).share,
       density: attacks.filter((t) => t >= a && t < b).length / Math.max(1e-9, b - a),
     }
     return suggest(
       figures,
-      low,
+      shares,
       texture(from, to),
       () => toneless(from, to),
       () => tones(from, to),

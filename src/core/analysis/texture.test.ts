@@ -81,14 +81,14 @@ const PLAN: BandPlan = {
   tune: null,
 }
 
-/** A guitar's and an organ's chords, far overdriven. */
-function overdriven(seed: number): Float32Array {
+/** A guitar's and an organ's chords, overdriven. */
+function overdriven(seed: number, drive = 100, plan = PLAN): Float32Array {
   const chords = (['guitar', 'organ'] as const).map(
-    (c) => bandPiece(c, { ...PLAN, groove: null, chords: c }, seed).channels[0]!,
+    (c) => bandPiece(c, { ...plan, groove: null, chords: c }, seed).channels[0]!,
   )
   let dull = 0
   return chords[0]!.map((v, i) => {
-    dull += 0.45 * (Math.tanh(100 * (v + 0.5 * (chords[1]![i] ?? 0))) - dull)
+    dull += 0.45 * (Math.tanh(drive * (v + 0.5 * (chords[1]![i] ?? 0))) - dull)
     return 0.5 * dull
   })
 }
@@ -173,6 +173,15 @@ describe('the suggestion', () => {
     const both = guitars.map((v, i) => 0.8 * v + 0.6 * (drums[i] ?? 0))
     for (const x of [both, both.map((v) => Math.tanh(4 * v))])
       expect(['mix', 'chords']).toContain(suggested([x]).suggested)
+  })
+
+  it('is not Hits for such chords with drums that strike nine times a second', () => {
+    const plan = { ...PLAN, bpm: 165 }
+    const drums = bandPiece('drums', { ...plan, groove: 'busy', bass: true }, 3).channels[0]!
+    const both = overdriven(3, 4, plan).map((v, i) => 0.8 * v + 0.6 * (drums[i] ?? 0))
+    const { suggested: method, density } = suggested([both])
+    expect(density).toBeGreaterThan(8)
+    expect(method).toBe('mix')
   })
 
   it('is not Grains for a brush on a snare, whose noise never stops', () => {
