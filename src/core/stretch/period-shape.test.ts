@@ -90,6 +90,18 @@ describe('a period of a voice', () => {
     }
   })
 
+  it('is finite where one neighbour is far, and the energy lies on the other side', () => {
+    const [left, right] = [100, 800]
+    const length = Math.ceil(REACH * (left + right))
+    const shape = periodShape(1, length)
+    shape.begin()
+    const click = new Float64Array(length)
+    click[Math.round(REACH * left + 2.5 * left)] = 1
+    shape.shape([click], { at: REACH * left, left, right, length }, 1.3, 0.8)
+    for (const v of click) expect(Math.abs(v)).toBeLessThan(3)
+    expect(click.some((v) => v !== 0)).toBe(true)
+  })
+
   it('is silence of silence, and finite however short', () => {
     for (const period of [2.2, 5, 21.7, 1660]) {
       const place = { at: REACH * period, left: period, right: 0.9 * period, length: Math.ceil(3.6 * period) }

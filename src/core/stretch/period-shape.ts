@@ -116,7 +116,8 @@ export function periodShape(count: number, most: number): PeriodShape {
     const middle = at + beside
     const from = Math.max(0, Math.ceil(middle - left))
     const to = Math.min(length, Math.floor(middle + right) + 1)
-    const half = Math.min(to, Math.ceil(middle))
+    // Between neighbours of which one is much nearer than the other it may lie outside.
+    const half = Math.max(from, Math.min(to, Math.ceil(middle)))
     turn(window, inside, from, half, Math.PI / left, (Math.PI / left) * (from - middle))
     turn(window, inside, half, to, Math.PI / right, (Math.PI / right) * (half - middle))
     let all = 0
