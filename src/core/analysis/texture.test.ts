@@ -93,6 +93,8 @@ function overdriven(seed: number, drive = 100, plan = PLAN): Float32Array {
   })
 }
 
+const wall = overdriven(5)
+
 describe('the meter', () => {
   it('calls Gaussian noise all noise and even', () => {
     const { noise, steps } = textureOf(hiss(12, RATE, 5))
@@ -105,8 +107,8 @@ describe('the meter', () => {
     for (const x of [hiss(12, RATE, 5), brown(12), rain(), applause()])
       expect(Math.abs(of(x) - 1)).toBeLessThan(0.06)
     expect(of(new Float32Array(RATE))).toBe(1)
-    expect(of(overdriven(5))).toBeLessThan(0.3)
-    expect(textureOf(overdriven(5)).noise).toBeGreaterThan(0.93)
+    expect(of(wall)).toBeLessThan(0.3)
+    expect(textureOf(wall).noise).toBeGreaterThan(0.93)
   })
 
   it('calls tones no noise', () => {
@@ -167,10 +169,9 @@ describe('the suggestion', () => {
   })
 
   it('is not Grains for chords that are far overdriven, alone or with drums, squashed or not', () => {
-    const guitars = overdriven(5)
-    expect(suggested([guitars]).suggested).toBe('chords')
+    expect(suggested([wall]).suggested).toBe('chords')
     const drums = bandPiece('drums', { ...PLAN, groove: 'backbeat', bass: true }, 5).channels[0]!
-    const both = guitars.map((v, i) => 0.8 * v + 0.6 * (drums[i] ?? 0))
+    const both = wall.map((v, i) => 0.8 * v + 0.6 * (drums[i] ?? 0))
     for (const x of [both, both.map((v) => Math.tanh(4 * v))])
       expect(['mix', 'chords']).toContain(suggested([x]).suggested)
   })

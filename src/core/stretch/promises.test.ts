@@ -18,7 +18,7 @@ import {
 } from './types'
 
 const RATES = [22050, 44100, 48000]
-const SECONDS = 1.2
+const SECONDS = 0.9
 
 interface Case {
   readonly seed: number
