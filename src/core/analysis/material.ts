@@ -1,21 +1,18 @@
 // What a recording is made of, as far as the choice of a stretch method needs it.
-import { bankIn, bankRoom, logFilterBank } from '../dsp/filterbank'
-import { nextPowerOfTwo, realFft } from '../dsp/fft'
-import { workspace } from '../dsp/kernels/kernels'
-import { meanMagnitudes } from '../dsp/stft'
-import { hann } from '../dsp/windows'
+import {
+  ATTACK_SECONDS,
+  attackShares,
+  energies,
+  framesOf,
+  LOW,
+  REGION_SECONDS,
+  type Shares,
+} from './attack-shares'
 import { partialCounter, type Partials } from './inharmonic'
 import { clearBetween, heardFrom, type Clear } from './pitch/single-line'
 import type { Pitch } from './pitch/track'
 import type { Source } from './source'
-import {
-  textureMeter,
-  tonelessMeter,
-  tonelessness,
-  type Texture,
-  type TextureMeter,
-  type Tonelessness,
-} from './texture'
+import { tonelessMeter, tonelessness, type Texture, type Tonelessness } from './texture'
 
 /** Methods that can be suggested; Tape and Cuts are a matter of taste, not of material. */
 export type SuggestedMethod = 'hits' | 'line' | 'chords' | 'mix' | 'grains'
@@ -41,9 +38,6 @@ export interface Material extends Suggestion {
   readonly regions: readonly (Suggestion & { readonly start: number; readonly end: number })[]
 }
 
-const ATTACK_SECONDS = 0.06
-/** Below this frequency drums are short and strings, basses and voices are not, Hz. */
-const LOW = 800
 /** From this share of what lies below it on, a recording is percussive. */
 const PERCUSSIVE = 0.71
 /** And what lies between attacks has less than this power against what lies near them (-5 dB): of many attacks a second any sound lies near one. */
@@ -67,118 +61,12 @@ const STEPS = 6
 const SPREAD = 7
 /** And no texture has tones that show in long frames: rain and applause have 0.95 and more, bands 0.3 at most. */
 const TONELESS = 0.7
-const WINDOW_SECONDS = 0.011
-/** Bands further below the strongest than this do not count, power ratio; low ones that tell percussion are to be louder. */
-const QUIET = 1e-4
-const QUIET_LOW = 3e-3
-/** Regions are judged by windows of this length, and none is shorter than three. */
-const REGION_SECONDS = 3
+/** No region is shorter than so many windows. */
 const SHORTEST_REGION = 3
 /** Windows in which less of the time sounds, a rest or what rings out, are as those beside them. */
 const LEAST_SOUNDING = 0.2
 
 const percent = (x: number): string => `${Math.round(100 * x)} %`
-
-/** Energy by window and band, and how much of it lies near attacks. */
-interface Energies {
-  readonly bands: number
-  /** How many of the bands are low, the first. */
-  readonly low: number
-  readonly total: Float64Array
-  readonly near: Float64Array
-  /** By window: frames, and how many of them lie near attacks. */
-  readonly count: Float64Array
-  readonly countNear: Float64Array
-  readonly texture: TextureMeter
-  /** Frames of the texture a window. */
-  readonly frames: number
-}
-
-const hopOf = (rate: number): number => nextPowerOfTwo(WINDOW_SECONDS * rate)
-const framesOf = (source: Source): number => Math.ceil(source.length / hopOf(source.rate))
-
-function energies(source: Source, attacks: readonly number[], windows: number): Energies {
-  const { rate, length } = source
-  const size = hopOf(rate)
-  const hop = size
-  const bank = logFilterBank(size, rate, 3, 60, 10000)
-  const fft = realFft(size)
-  const space = workspace(4 * size + bank.count + bankRoom(bank))
-  const applied = bankIn(space, bank)
-  const window = space.floats(size)
-  window.set(hann(size))
-  const frame = space.floats(size)
-  const spectrum = space.floats(size)
-  const mags = space.floats(size / 2 + 1)
-  const bands = space.floats(bank.count)
-  const total = new Float64Array(windows * bank.count)
-  const near = new Float64Array(windows * bank.count)
-  const [count, countNear] = [new Float64Array(windows), new Float64Array(windows)]
-  const texture = textureMeter(size, rate, framesOf(source))
-  let k = -1
-  for (let at = 0; at < length; at += hop) {
-    source.copy(0, at - size / 2, frame)
-    space.run.multiply(frame.byteOffset, window.byteOffset, frame.byteOffset, size)
-    fft.forward(frame, spectrum)
-    meanMagnitudes(space.run, [spectrum], mags)
-    applied(mags, bands)
-    texture.add(mags)
-    const seconds = at / rate
-    while (k + 1 < attacks.length && attacks[k + 1]! - hop / rate <= seconds) k++
-    const inside = k >= 0 && seconds - attacks[k]! < ATTACK_SECONDS
-    const w = Math.min(windows - 1, Math.floor(seconds / REGION_SECONDS))
-    count[w]!++
-    if (inside) countNear[w]!++
-    const base = w * bank.count
-    for (let b = 0; b < bank.count; b++) {
-      const power = bands[b]! * bands[b]!
-      total[base + b]! += power
-      if (inside) near[base + b]! += power
-    }
-  }
-  const low = bank.centres.filter((hz) => hz < LOW).length
-  const frames = (REGION_SECONDS * rate) / hop
-  return { bands: bank.count, low, total, near, count, countNear, texture, frames }
-}
-
-/** Share of the energy near attacks, 0-1: means over all bands that count, and over the low ones. */
-interface Shares {
-  readonly all: number
-  /** As `all` where nothing low sounds. */
-  readonly low: number
-  /** Power of what is low between attacks against what is near them. */
-  readonly between: number
-}
-
-/** Shares over windows [from, to). */
-function attackShares(e: Energies, from: number, to: number): Shares {
-  const total = new Float64Array(e.bands)
-  const near = new Float64Array(e.bands)
-  let [frames, framesNear] = [0, 0]
-  for (let w = from; w < to; w++) {
-    frames += e.count[w]!
-    framesNear += e.countNear[w]!
-    for (let b = 0; b < e.bands; b++) {
-      total[b]! += e.total[w * e.bands + b]!
-      near[b]! += e.near[w * e.bands + b]!
-    }
-  }
-  const top = Math.max(...total)
-  const mean = (bands: number, quiet: number): number | undefined => {
-    let sum = 0
-    let count = 0
-    for (let b = 0; b < bands; b++)
-      if (total[b]! > quiet * top + 1e-30) {
-        sum += near[b]! / total[b]!
-        count++
-      }
-    return count ? sum / count : undefined
-  }
-  const all = mean(e.bands, QUIET) ?? 0
-  const low = mean(e.low, QUIET_LOW) ?? all
-  const between = (1 - low) / Math.max(1, frames - framesNear) / (low / Math.max(1, framesNear) + 1e-9)
-  return { all, low, between }
-}
 
 /** A single line's clear partials, and its middle pitch, Hz. */
 interface Tones extends Partials {

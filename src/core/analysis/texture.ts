@@ -64,7 +64,11 @@ export function tonelessness(parts: readonly Tonelessness[]): number {
   return power > SILENT ? Math.exp(flat / power) / LONG_OF_NOISE : 1
 }
 
-/** Opens what measures that. @returns of a part between two places, samples, from frames that begin there */
+/**
+ * Opens what measures that, by the spectral flatness that Johnston uses (see `textureMeter`).
+ *
+ * @returns of a part between two places, samples, from frames that begin there
+ */
 export function tonelessMeter(source: Source): (from: number, to: number) => Tonelessness {
   const { rate, length } = source
   const size = 2 ** Math.round(Math.log2(LONG * rate))

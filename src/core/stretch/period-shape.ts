@@ -41,7 +41,7 @@ export interface PeriodShape {
    *
    * Set down again and again at the distance of its neighbours it is what it was made of.
    *
-   * @param channels samples, `REACH` periods to either side of the mark
+   * @param channels samples, `REACH` periods to either side of the mark, as many as `place` says
    * @param deeper how many times as strong as the first harmonic one of the new pitch is that lies far below it; 0 where none does
    * @param ratio of the new pitch to the old
    */
@@ -60,7 +60,7 @@ export interface PeriodShape {
  * Source: after T. F. Quatieri & R. J. McAulay, "Shape invariant time-scale and pitch modification of speech", IEEE Trans.
  * Signal Processing 40(3), 1992 (harmonics of a new pitch with the magnitudes and phases of the voice between the old ones).
  *
- * @param count channels; @param most samples of a period, at most
+ * @param count channels; @param most samples that are to be shaped at a time; more are a RangeError
  */
 export function periodShape(count: number, most: number): PeriodShape {
   const rows = HARMONICS + 2
