@@ -12,6 +12,8 @@ const lockHash = () =>
     .update(readFileSync(path.join(root, 'package-lock.json')))
     .digest('hex')
 const bin = (name) => path.join(root, 'node_modules', '.bin', name)
+/** The native compiler, by its path: the one that Vue's checker builds upon has a program of the same name. */
+const TSC = path.join(root, 'node_modules', 'typescript-native', 'bin', 'tsc')
 
 /** Runs a program in the foreground; resolves with its exit code. */
 const run = (program, args = [], env = {}) =>
@@ -72,10 +74,10 @@ async function test() {
       PLAYWRIGHT_JSON_OUTPUT_NAME: browserFile(project),
     })
   const read = (async () => {
-    await quietly('lint', bin('eslint'), ['.'])
-    await quietly('format', bin('prettier'), ['--check', '--log-level', 'warn', '.'])
+    await quietly('format', bin('oxfmt'), ['--check', '.'])
     for (const project of ['tsconfig.core.json', 'tsconfig.node.json'])
-      await quietly(`types of ${project}`, bin('tsc'), ['-p', project])
+      await quietly(`types of ${project}`, process.execPath, [TSC, '-p', project])
+    await quietly('lint', bin('eslint'), ['.'])
     await quietly('types of tsconfig.json', bin('vue-tsc'), ['-p', 'tsconfig.json'])
   })()
   await Promise.all([

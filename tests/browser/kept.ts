@@ -1,4 +1,4 @@
-// Tests that need the demo but not its analysis: one browser home a worker, whose recordings and findings stay.
+// Tests that need the demo but not its analysis: one browser home and page a worker, whose recordings and findings stay.
 import { test as base, type BrowserContext, type Page } from '@playwright/test'
 import { HOME } from './setup'
 
@@ -7,6 +7,7 @@ async function forget(page: Page): Promise<void> {
   await page.goto('/icon.svg')
   await page.evaluate(async () => {
     localStorage.clear()
+    sessionStorage.clear()
     const open = indexedDB.open('unwarp')
     const db = await new Promise<IDBDatabase>((done, failed) => {
       open.onsuccess = () => done(open.result)
@@ -33,14 +34,17 @@ export const test = base.extend<object, { home: BrowserContext; ownScripts: bool
     },
     { scope: 'worker' },
   ],
-  context: async ({ home }, use) => {
-    for (const page of home.pages()) await page.close()
-    await use(home)
-  },
-  page: async ({ context }, use) => {
-    const page = await context.newPage()
+  context: ({ home }, use) => use(home),
+  page: async ({ context, ownScripts }, use) => {
+    // The page before goes on being used: a new one would compile the application anew. One that crashed is not the last.
+    const [page = await context.newPage(), ...others] = context.pages().reverse()
+    for (const other of others) await other.close()
     await forget(page)
+    await page.setViewportSize(HOME.viewport)
     await use(page)
-    await page.close()
+    page.removeAllListeners('pageerror')
+    page.removeAllListeners('console')
+    // Scripts of a test's own would stay with it.
+    if (ownScripts) await page.close()
   },
 })

@@ -37,15 +37,17 @@ export async function openDemo(page: Page): Promise<void> {
 
 /** Waits until a session with so many tracks is open and all of them are analysed and saved. */
 export async function analysed(page: Page, tracks: number): Promise<void> {
-  await expect(page.getByTestId('track')).toHaveCount(tracks, { timeout: 30_000 })
-  await expect(page.locator('[data-test="track"][data-analysed="true"]')).toHaveCount(tracks, {
-    timeout: 60_000,
-  })
+  // Waited for in the page: assertions look again only every so often, in the end once a second.
+  await page
+    .locator('[data-test="track"][data-analysed="true"]')
+    .nth(tracks - 1)
+    .waitFor({ timeout: 60_000 })
+  await expect(page.getByTestId('track')).toHaveCount(tracks)
   await saved(page)
 }
 
 export const saved = (page: Page): Promise<void> =>
-  expect(page.getByTestId('save-state')).toHaveAttribute('data-state', 'saved')
+  page.locator('[data-test="save-state"][data-state="saved"]').waitFor({ timeout: 15_000 })
 
 /** Runs an action by its button. */
 export const act = (page: Page, id: string) => page.locator(`[data-action="${id}"]`).first().click()

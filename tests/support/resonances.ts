@@ -14,15 +14,19 @@ const HIGHEST = 4500
 const NEAREST = 3
 const HARDLY = 0.01
 
-/** Log gain of a chain of resonators, each 1 at 0 Hz, at a frequency: formants and bandwidths in Hz. */
-export function resonance(hz: number, formants: ArrayLike<number>, widths: ArrayLike<number>): number {
-  let product = 1
-  for (let i = 0; i < formants.length; i++) {
-    const f = formants[i]!
-    const [far, wide] = [1 - (hz / f) ** 2, (hz * widths[i]!) / f ** 2]
-    product *= far * far + wide * wide
-  }
-  return -0.5 * Math.log(product)
+/** Log gains of a chain of resonators, each 1 at 0 Hz, at frequencies: formants and bandwidths in Hz. */
+function resonances(hz: readonly number[], formants: readonly number[], widths: readonly number[]): number[] {
+  const near = formants.map((f) => 1 / f ** 2)
+  const wide = formants.map((f, i) => (widths[i]! / f ** 2) ** 2)
+  return hz.map((v) => {
+    const square = v * v
+    let product = 1
+    for (let i = 0; i < near.length; i++) {
+      const far = 1 - square * near[i]!
+      product *= far * far + square * wide[i]!
+    }
+    return -0.5 * Math.log(product)
+  })
 }
 
 interface Harmonics {
@@ -120,13 +124,14 @@ export function resonancesOf(
   const formants = (p: readonly number[]): number[] => near.map((f, i) => f * Math.exp(p[i]!))
   const model = (p: readonly number[]): ((i: number) => number) => {
     const [f, w] = [formants(p), widths.map((v, i) => v * Math.exp(p[n + i]!))]
-    const values = levelled(
-      hz.map((v) => resonance(v, f, w) + tilt * Math.log(v)),
-      first,
-    )
-    return (i) => values[i] ?? 0
+    const values = levelled(resonances(hz, f, w), first)
+    return (i) => (values[i] ?? 0) + (source[i] ?? 0)
   }
   const levels = levelled(level, first)
+  const source = levelled(
+    hz.map((v) => tilt * Math.log(v)),
+    first,
+  )
   /** @param nearest how much it counts that formants are others */
   const fit = (nearest: number): { readonly found: number[]; readonly off: number } => {
     const all = [...levels, ...near.map(() => 0)]

@@ -31,9 +31,7 @@ const groups = computed(() => {
             <dt>
               <kbd v-if="a.shortcut" class="figures">{{ shortcutText(a.shortcut) }}</kbd>
             </dt>
-            <dd>
-              <b>{{ a.label }}</b> <span class="soft">{{ a.help }}</span>
-            </dd>
+            <dd><b>{{ a.label }}</b> <span class="soft">{{ a.help }}</span></dd>
           </template>
         </dl>
       </section>

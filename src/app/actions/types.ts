@@ -1,7 +1,14 @@
 // One thing a person can do: buttons, menus, shortcuts and the sheet all read these.
 
 export type ActionGroup =
-  'Session' | 'Playing' | 'View' | 'Notes' | 'Detection' | 'Quantize' | 'Tempo' | 'Desks'
+  | 'Session'
+  | 'Playing'
+  | 'View'
+  | 'Notes'
+  | 'Detection'
+  | 'Quantize'
+  | 'Tempo'
+  | 'Desks'
 
 export interface Action {
   readonly id: string

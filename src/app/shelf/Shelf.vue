@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import ActionButton from '../actions/ActionButton.vue'
 import type { StoredSession } from '../../engine/storage/database'
 import { library } from '../stores/services'
+import { useMedia } from '../stores/media'
 import { useMessages } from '../stores/messages'
 import { useSession } from '../stores/session'
 import { useTasks } from '../stores/tasks'
@@ -12,6 +13,7 @@ import { DEMOS, fetchDemo, type Demo } from './demo'
 import SessionCard from './SessionCard.vue'
 
 const router = useRouter()
+const media = useMedia()
 const messages = useMessages()
 const tasks = useTasks()
 const store = useSession()
@@ -51,7 +53,13 @@ function openDemo(demo: Demo): void {
     open(
       id,
       await tasks.run('Opening the demo session', (progress, signal) =>
-        fetchDemo(demo, id, progress, signal),
+        fetchDemo(
+          demo,
+          id,
+          progress,
+          signal,
+          (recording, imported) => void messages.attempt(() => media.bring(recording, imported, false)),
+        ),
       ),
     )
   })

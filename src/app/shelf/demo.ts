@@ -6,7 +6,8 @@ import { addTrack, setMeter, setTempo } from '../../core/session/edits'
 import { newHistory } from '../../core/session/history'
 import { METHOD_NAMES } from '../../core/stretch/types'
 import { beats } from '../../core/units'
-import { decodeFile } from '../../engine/import/decode'
+import type { Recording } from '../../core/session/types'
+import { decodeFile, type Imported } from '../../engine/import/decode'
 import { recordingOf } from '../frame/import-files'
 import { library, pack, pool } from '../stores/services'
 
@@ -61,6 +62,7 @@ export const DEMOS: readonly Demo[] = [
 /**
  * Puts a demo session on the shelf under an id of its own.
  *
+ * @param bring is given every recording once the session is kept: it need not be read back
  * @returns the desk it is for
  * @throws InputError when the server has no demo files, Cancelled when the signal fires
  */
@@ -69,22 +71,32 @@ export async function fetchDemo(
   id: string,
   progress: (done: number) => void,
   signal: AbortSignal,
+  bring: (recording: Recording, imported: Imported) => void,
 ): Promise<string> {
   const truth: Truth = truthSchema.validateSync(await (await fetched(`/demo/${demo.file}.json`)).json())
   const kept = await library
-  let session = newSession(id, truth.name, truth.sampleRate)
-  for (const [i, t] of truth.tracks.entries()) {
-    progress(i / truth.tracks.length)
-    if (signal.aborted) throw new Cancelled()
-    const blob = await (await fetched(`/demo/${t.file}`)).blob()
-    const imported = await decodeFile(new File([blob], `${t.name}.wav`), pool)
-    await kept.keepRecording(imported.id, imported.audio, pack, imported.file)
-    const recording = recordingOf(`${t.name}.wav`, imported)
-    const method = { ...DEFAULT_METHOD, method: t.method }
-    const place = beats((-truth.preRoll * truth.bpm) / 60)
-    session = addTrack(session, recording, newTrack(`${id}-${i}`, recording, place, method))
-  }
-  session = setMeter(setTempo(session, truth.bpm), truth.meter[0]!, truth.meter[1]!)
+  let done = 0
+  const brought = await Promise.all(
+    truth.tracks.map(async (t) => {
+      const blob = await (await fetched(`/demo/${t.file}`)).blob()
+      if (signal.aborted) throw new Cancelled()
+      const imported = await decodeFile(new File([blob], `${t.name}.wav`), pool)
+      await kept.keepRecording(imported.id, imported.audio, pack, imported.file)
+      progress(++done / truth.tracks.length)
+      return { recording: recordingOf(`${t.name}.wav`, imported), imported }
+    }),
+  )
+  if (signal.aborted) throw new Cancelled()
+  const place = beats((-truth.preRoll * truth.bpm) / 60)
+  const laid = brought.reduce(
+    (session, { recording }, i) => {
+      const method = { ...DEFAULT_METHOD, method: truth.tracks[i]!.method }
+      return addTrack(session, recording, newTrack(`${id}-${i}`, recording, place, method))
+    },
+    newSession(id, truth.name, truth.sampleRate),
+  )
+  const session = setMeter(setTempo(laid, truth.bpm), truth.meter[0]!, truth.meter[1]!)
   await kept.save(newHistory(session), [])
+  for (const { recording, imported } of brought) bring(recording, imported)
   return truth.desk
 }

@@ -21,7 +21,8 @@ export interface KnownBeat {
 
 /** How a clip runs before any pin: at its own speed, or with its beats on the session's beats. */
 export type Base =
-  { readonly kind: 'speed' } | { readonly kind: 'beats'; readonly beats: readonly KnownBeat[] }
+  | { readonly kind: 'speed' }
+  | { readonly kind: 'beats'; readonly beats: readonly KnownBeat[] }
 
 /** What the time map is derived from. */
 export interface ClipTiming {

@@ -37,9 +37,7 @@ function set(s: { sensitivity?: number; minGap?: number }): void {
 
 <template>
   <section v-if="settings" aria-label="Transients">
-    <h2>
-      Transients <span class="soft figures count" data-test="tick-count">{{ counts }}</span>
-    </h2>
+    <h2>Transients <span class="soft figures count" data-test="tick-count">{{ counts }}</span></h2>
     <label
       class="row"
       title="How weak an onset may be and still count; more finds softer notes. Nothing is stretched."

@@ -41,9 +41,7 @@ function show(m: Move): void {
 
 <template>
   <section aria-label="Quantize" data-test="quantize-panel">
-    <h2>
-      Quantize <span class="soft where">{{ where }}</span>
-    </h2>
+    <h2>Quantize <span class="soft where">{{ where }}</span></h2>
     <label
       class="row"
       title="How far notes go towards their lines: 100 % puts them on it, less keeps some of the feel."
