@@ -17,11 +17,14 @@ export const RATIO = 1.25
 export const attacksFor = (method: MethodName, transients: readonly Transient[], rate: number): number[] =>
   attackPlaces(defaultAttacks(transients, rate), protectedBy(method))
 
-/** A method of ours with the attacks that the analysis finds. */
-export const ours =
-  (method: MethodName): Stretching =>
+/** A method of ours with attacks that are told, samples. */
+export const withAttacks =
+  (
+    method: MethodName,
+    attacksIn: (channels: readonly Float32Array[], rate: number) => readonly number[],
+  ): Stretching =>
   (channels, rate, ratio) => {
-    const attacks = attacksFor(method, measure(channels, rate).transients, rate)
+    const attacks = attacksIn(channels, rate)
     const length = channels[0]!.length
     const map = [
       { source: 0, target: 0 },
@@ -29,6 +32,10 @@ export const ours =
     ]
     return stretchAudio({ channels, sampleRate: rate }, map, attacks, { ...DEFAULT_STRETCH, method })
   }
+
+/** A method of ours with the attacks that the analysis finds. */
+export const ours = (method: MethodName): Stretching =>
+  withAttacks(method, (channels, rate) => attacksFor(method, measure(channels, rate).transients, rate))
 
 /** A piece to stretch, and the methods that are meant for its kind. */
 export interface Signal {

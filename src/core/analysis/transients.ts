@@ -25,7 +25,7 @@ export interface Transient {
 }
 
 /** Bump when the analysis changes, so that cached findings are made anew. */
-export const ANALYSIS_VERSION = 31
+export const ANALYSIS_VERSION = 32
 
 /** Weakest candidates that are kept at all. */
 const LEAST = 0.08

@@ -66,16 +66,18 @@ export const isReshaped = (settings: Pick<StretchSettings, 'pitch' | 'formantShi
 export const isVerbatim = (span: Span, settings: Pick<StretchSettings, 'pitch' | 'formantShift'>): boolean =>
   !isReshaped(settings) && !span.curve && span.to - span.from === span.length
 
+const STRETCHES_TONES: ReadonlySet<MethodName> = new Set(['line', 'chords', 'mix'])
+
 /**
  * Which attacks a method protects.
  *
  * Hits also the later ones of one event (a flam's second stroke): each is then where the map has it. Other methods keep
- * such an event as it was struck, as its attacks are too near to be treated apart. Line goes on through a slur: there is no
- * attack to keep, and the wave before and after would not meet.
+ * such an event as it was struck, as its attacks are too near to be treated apart. What stretches tones goes on through a slur:
+ * there is no attack to keep, and the wave before and after would not meet.
  */
 export const protectedBy = (method: MethodName): Protected => ({
   later: method === 'hits',
-  slurs: method !== 'line',
+  slurs: !STRETCHES_TONES.has(method),
 })
 
 /** False where it changes nothing which attacks are known: a tape is read on through them. */

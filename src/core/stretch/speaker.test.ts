@@ -1,6 +1,8 @@
-// Voices as people have them with Line: pulses of folds that are shut for a third of a period, no two alike, breath, glides.
+// Voices as people have them with Line and Chords: pulses of folds that are shut for a third of a period, no two alike, breath, glides.
 import { describe, expect, it } from 'vitest'
 import { linePiece } from '../../../bench/corpus/pieces'
+import { toneUnderHats } from '../../../tests/support/hats'
+import { spectralDistance } from '../../../bench/stretch/metrics'
 import { powerAt, rms, secondDifference } from '../../../tests/support/measure'
 import { periodic } from '../../../tests/support/signals'
 import { speaker, unevenness, type Manner } from '../../../tests/support/speaker'
@@ -10,7 +12,7 @@ import { withSlurs } from '../analysis/slurs'
 import { samples } from '../units'
 import { protectedBy } from './spans'
 import { stretchAudio } from './stretch'
-import { DEFAULT_STRETCH } from './types'
+import { DEFAULT_STRETCH, type MethodName, type StretchSettings } from './types'
 
 const RATE = 44100
 const MAN: Manner = { hz: 115, jitter: 0.007, shimmer: 0.04, breath: 0.04, swing: 2 }
@@ -98,7 +100,7 @@ describe('a steady voice', () => {
 })
 
 describe('a glide', () => {
-  it('is no attack to Line, which the voice goes on through; a vowel after silence is one', () => {
+  it('is no attack to what stretches tones, the voice goes on through it; a vowel after silence is one', () => {
     const { channels, vowels } = speaker({ ...WOMAN, swing: 4 })
     const found = defaultAttacks(measure(channels, RATE).transients, RATE)
     const begins = (at: number): boolean => vowels.some((v) => Math.abs(at / RATE - v.from) < 0.05)
@@ -106,9 +108,38 @@ describe('a glide', () => {
     const inside = found.filter((t) => !begins(t.at))
     const slurred = inside.filter((t) => t.slurred)
     expect(slurred.length).toBeGreaterThan(0.5 * inside.length)
-    const places = (method: 'line' | 'chords'): number[] => attackPlaces(found, protectedBy(method))
-    expect(places('chords')).toEqual(found.map((t) => t.at))
-    expect(places('line')).toEqual(found.filter((t) => !t.slurred).map((t) => t.at))
+    const places = (method: MethodName): number[] => attackPlaces(found, protectedBy(method))
+    expect(places('cuts')).toEqual(found.map((t) => t.at))
+    for (const method of ['line', 'chords', 'mix'] as const)
+      expect(places(method)).toEqual(found.filter((t) => !t.slurred).map((t) => t.at))
+  })
+
+  it('that Chords goes on through is nearer the recording than one that is kept as an attack', () => {
+    const { channels } = speaker(WOMAN)
+    const found = defaultAttacks(measure(channels, RATE).transients, RATE)
+    const length = channels[0]!.length
+    const [through, kept] = [protectedBy('chords'), { later: false, slurs: true }].map((which) => {
+      const map = [
+        { source: 0, target: 0 },
+        { source: length, target: Math.round(0.75 * length) },
+      ]
+      const settings: StretchSettings = { ...DEFAULT_STRETCH, method: 'chords' }
+      const out = stretchAudio({ channels, sampleRate: RATE }, map, attackPlaces(found, which), settings)[0]!
+      return spectralDistance(channels[0]!, out, 0.75)
+    })
+    expect(through!.convergence).toBeLessThan(0.8 * kept!.convergence)
+    expect(through!.distance).toBeLessThan(kept!.distance)
+  })
+
+  it.each([
+    [220, -12],
+    [440, -24],
+    [220, -40],
+  ])('is no stroke over a tone that goes on: %i Hz, hats of %i dB', (hz, level) => {
+    const { channels } = toneUnderHats(hz, 2, RATE, level)
+    const found = measure(channels, RATE).transients
+    expect(found.length).toBeGreaterThan(8)
+    expect(found.filter((t) => t.slurred)).toEqual([])
   })
 
   it.each(['string', 'bass', 'keys'] as const)('is nothing that is struck or plucked: %s', (instrument) => {
