@@ -215,10 +215,10 @@ describe('filters', () => {
   })
 
   it('a slur that was moved begins where it was put', () => {
-    const c: Transient[] = [{ at: samples(1000), strength: 0.9, slurred: true }]
+    const c: Transient[] = [{ at: samples(1000), strength: 0.9, slurred: 'alone' }]
     const moved = { ...DEFAULT_TRANSIENTS, moved: [{ from: samples(1000), to: samples(1100) }] }
     const places = (s: typeof moved): Samples[] =>
-      attackPlaces(ticksOf(c, s, 44100), { later: false, slurs: false })
+      attackPlaces(ticksOf(c, s, 44100), { later: false, slurs: 'none' })
     expect(places({ ...moved, moved: [] })).toEqual([])
     expect(places(moved)).toEqual([1100])
   })
@@ -237,9 +237,14 @@ describe('filters', () => {
       { at: samples(1000), strength: 0.9, parts: [samples(1900), samples(2600)] },
       { at: samples(2200), strength: 0.9 },
     ]
-    const slurred = [...c, { at: samples(3000), strength: 0.9, slurred: true } as const]
-    expect(attackPlaces(slurred, { later: true, slurs: false })).toEqual([1000, 1900, 2200, 2600])
-    expect(attackPlaces(slurred, { later: false, slurs: true })).toEqual([1000, 2200, 3000])
+    const slurred: Transient[] = [
+      ...c,
+      { at: samples(3000), strength: 0.9, slurred: 'alone' },
+      { at: samples(4000), strength: 0.9, slurred: 'struck' },
+    ]
+    expect(attackPlaces(slurred, { later: true, slurs: 'none' })).toEqual([1000, 1900, 2200, 2600])
+    expect(attackPlaces(slurred, { later: false, slurs: 'struck' })).toEqual([1000, 2200, 4000])
+    expect(attackPlaces(slurred, { later: false, slurs: 'all' })).toEqual([1000, 2200, 3000, 4000])
   })
 
   it('zero crossing: the nearest, within reach', () => {

@@ -87,7 +87,7 @@ export function ticksOf(candidates: readonly Transient[], s: TransientSettings, 
       at: to ?? t.at,
       strength: t.strength,
       ...(parts?.length ? { parts } : {}),
-      ...(t.slurred && to === undefined ? { slurred: true } : {}),
+      ...(t.slurred && to === undefined ? { slurred: t.slurred } : {}),
       origin: to === undefined ? 'found' : 'moved',
       muted: muted.has(t.at),
     })
@@ -133,14 +133,14 @@ export function nearDoubles(ticks: readonly Tick[], sampleRate: number): Samples
 export interface Protected {
   /** The later ones of each event, too. */
   readonly later: boolean
-  /** Notes that are slurred to the one before, too. */
-  readonly slurs: boolean
+  /** Of notes that are slurred to the one before all, or only those with a stroke over them. */
+  readonly slurs: 'all' | 'struck' | 'none'
 }
 
 /** Attacks that a stretch protects, in rising order. */
 export const attackPlaces = (events: readonly Transient[], { later, slurs }: Protected): Samples[] =>
   events
-    .filter((t) => slurs || !t.slurred)
+    .filter((t) => !t.slurred || slurs === 'all' || slurs === t.slurred)
     .flatMap((t) => (later && t.parts ? [t.at, ...t.parts] : [t.at]))
     .sort((a, b) => a - b)
 

@@ -37,7 +37,10 @@ export const withSlurs = (
   channels: readonly Float32Array[],
   sampleRate: number,
 ): Transient[] =>
-  events.map((t) => (goesOnInto(t.at, held, channels, sampleRate) ? { ...t, slurred: true as const } : t))
+  events.map((t) => {
+    if (!goesOnInto(t.at, held, channels, sampleRate)) return t
+    return { ...t, slurred: isStruck(t.at, channels, sampleRate) ? 'struck' : 'alone' }
+  })
 
 function goesOnInto(at: number, held: Pitch, channels: readonly Float32Array[], rate: number): boolean {
   const hz = held.f0[Math.round(at / rate / held.hop)] ?? 0
@@ -49,11 +52,18 @@ function goesOnInto(at: number, held: Pitch, channels: readonly Float32Array[], 
   const before = power(at - s(BEFORE.from), at - s(BEFORE.to))
   for (let after = 0; after + AFTER.window <= AFTER.until; after += AFTER.step)
     if (power(at + s(after), at + s(after + AFTER.window)) > GROWS * before) return false
-  const soft = brightness(channels, at - s(BEFORE.from), at - s(BEFORE.to))
-  for (let after = -BEFORE.to; after + BRIGHT.window <= AFTER.until; after += BRIGHT.step)
-    if (brightness(channels, at + s(after), at + s(after + BRIGHT.window)) > BRIGHT.grows * soft) return false
   const n = Math.round(Math.max(period, LEAST * rate))
   return [at - n, at].every((from) => bestMatch(channels, from, n, period) > ALIKE)
+}
+
+/** True where something bright begins. */
+function isStruck(at: number, channels: readonly Float32Array[], rate: number): boolean {
+  const brightAt = (from: number, to: number): number =>
+    brightness(channels, at + Math.round(from * rate), at + Math.round(to * rate))
+  const before = brightAt(-BEFORE.from, -BEFORE.to)
+  for (let t = -BEFORE.to; t + BRIGHT.window <= AFTER.until; t += BRIGHT.step)
+    if (brightAt(t, t + BRIGHT.window) > BRIGHT.grows * before) return true
+  return false
 }
 
 /** Mean power of the second difference of a stretch, all channels together. */

@@ -20,8 +20,11 @@ export interface Transient {
   readonly strength: number
   /** Later attacks of the same event (a flam's second stroke, the strings of a strum), samples. */
   readonly parts?: readonly Samples[]
-  /** The note before goes on into this one, with no attack: a glide or a slur. */
-  readonly slurred?: true
+  /**
+   * The note before goes on into this one: a glide or a slur, with nothing else that begins (`alone`) or with a bright stroke over
+   * it (`struck`), as of a cymbal.
+   */
+  readonly slurred?: 'alone' | 'struck'
 }
 
 /** Bump when the analysis changes, so that cached findings are made anew. */

@@ -55,7 +55,7 @@ const findingsSchema = object({
       at: figure().integer().min(0),
       strength: unit(),
       parts: array(figure().integer()).optional(),
-      slurred: boolean().strict().optional(),
+      slurred: string().oneOf(['alone', 'struck']).optional(),
     }),
   ).required(),
   pitch: object({ hop: figure().positive(), f0: floats(), voicing: floats() }),

@@ -69,7 +69,7 @@ beforeAll(async () => {
     recordings.set(r.id, audio)
     const found = analyse(audio.channels, audio.sampleRate, r.stated)
     // Struck tones have no slurs; a file must keep them all the same.
-    const transients = found.transients.map((t, i) => (i === 4 ? { ...t, slurred: true as const } : t))
+    const transients = found.transients.map((t, i) => (i === 4 ? { ...t, slurred: 'struck' as const } : t))
     findings.set(r.id, { ...found, transients })
   }
   const first = findings.get(session.recordings[0]!.id)!.transients

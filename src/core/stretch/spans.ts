@@ -66,18 +66,23 @@ export const isReshaped = (settings: Pick<StretchSettings, 'pitch' | 'formantShi
 export const isVerbatim = (span: Span, settings: Pick<StretchSettings, 'pitch' | 'formantShift'>): boolean =>
   !isReshaped(settings) && !span.curve && span.to - span.from === span.length
 
-const STRETCHES_TONES: ReadonlySet<MethodName> = new Set(['line', 'chords', 'mix'])
+const SLURS: Partial<Record<MethodName, Protected['slurs']>> = {
+  line: 'none',
+  chords: 'struck',
+  mix: 'struck',
+}
 
 /**
  * Which attacks a method protects.
  *
  * Hits also the later ones of one event (a flam's second stroke): each is then where the map has it. Other methods keep
  * such an event as it was struck, as its attacks are too near to be treated apart. What stretches tones goes on through a slur:
- * there is no attack to keep, and the wave before and after would not meet.
+ * there is no attack to keep, and the wave before and after would not meet. Line does so under a stroke as well, which stays
+ * near its place with the wave; Chords and Mix would blur it.
  */
 export const protectedBy = (method: MethodName): Protected => ({
   later: method === 'hits',
-  slurs: !STRETCHES_TONES.has(method),
+  slurs: SLURS[method] ?? 'all',
 })
 
 /** False where it changes nothing which attacks are known: a tape is read on through them. */

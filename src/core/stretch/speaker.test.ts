@@ -106,19 +106,20 @@ describe('a glide', () => {
     const begins = (at: number): boolean => vowels.some((v) => Math.abs(at / RATE - v.from) < 0.05)
     expect(found.filter((t) => begins(t.at)).map((t) => t.slurred)).toEqual(vowels.map(() => undefined))
     const inside = found.filter((t) => !begins(t.at))
-    const slurred = inside.filter((t) => t.slurred)
+    const slurred = inside.filter((t) => t.slurred === 'alone')
     expect(slurred.length).toBeGreaterThan(0.5 * inside.length)
     const places = (method: MethodName): number[] => attackPlaces(found, protectedBy(method))
     expect(places('cuts')).toEqual(found.map((t) => t.at))
-    for (const method of ['line', 'chords', 'mix'] as const)
-      expect(places(method)).toEqual(found.filter((t) => !t.slurred).map((t) => t.at))
+    for (const method of ['chords', 'mix'] as const)
+      expect(places(method)).toEqual(found.filter((t) => t.slurred !== 'alone').map((t) => t.at))
+    expect(places('line')).toEqual(found.filter((t) => !t.slurred).map((t) => t.at))
   })
 
   it('that Chords goes on through is nearer the recording than one that is kept as an attack', () => {
     const { channels } = speaker(WOMAN)
     const found = defaultAttacks(measure(channels, RATE).transients, RATE)
     const length = channels[0]!.length
-    const [through, kept] = [protectedBy('chords'), { later: false, slurs: true }].map((which) => {
+    const [through, kept] = [protectedBy('chords'), { later: false, slurs: 'all' } as const].map((which) => {
       const map = [
         { source: 0, target: 0 },
         { source: length, target: Math.round(0.75 * length) },
@@ -139,7 +140,8 @@ describe('a glide', () => {
     const { channels } = toneUnderHats(hz, 2, RATE, level)
     const found = measure(channels, RATE).transients
     expect(found.length).toBeGreaterThan(8)
-    expect(found.filter((t) => t.slurred)).toEqual([])
+    expect(found.filter((t) => t.slurred === 'alone')).toEqual([])
+    expect(attackPlaces(found, protectedBy('chords'))).toEqual(found.map((t) => t.at))
   })
 
   it.each(['string', 'bass', 'keys'] as const)('is nothing that is struck or plucked: %s', (instrument) => {
@@ -161,6 +163,6 @@ describe('a glide', () => {
     for (let i = RATE; i < x.length; i++) x[i]! *= louder
     const held = { hop: 0.005, f0: new Float32Array(400).fill(210), voicing: new Float32Array(400).fill(1) }
     const [event] = withSlurs([{ at: samples(RATE), strength: 0.5 }], held, [x], RATE)
-    expect(event!.slurred ?? false).toBe(slurred)
+    expect(event!.slurred).toBe(slurred ? 'alone' : undefined)
   })
 })
