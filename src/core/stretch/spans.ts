@@ -66,6 +66,7 @@ export const isReshaped = (settings: Pick<StretchSettings, 'pitch' | 'formantShi
 export const isVerbatim = (span: Span, settings: Pick<StretchSettings, 'pitch' | 'formantShift'>): boolean =>
   !isReshaped(settings) && !span.curve && span.to - span.from === span.length
 
+/** Which slurs are attacks to what stretches tones; to all else every one is. */
 const SLURS: Partial<Record<MethodName, Protected['slurs']>> = {
   line: 'none',
   chords: 'struck',

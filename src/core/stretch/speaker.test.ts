@@ -142,6 +142,9 @@ describe('a glide', () => {
     expect(found.length).toBeGreaterThan(8)
     expect(found.filter((t) => t.slurred === 'alone')).toEqual([])
     expect(attackPlaces(found, protectedBy('chords'))).toEqual(found.map((t) => t.at))
+    // The tone goes on all the same, and Line with it.
+    expect(found.filter((t) => t.slurred === 'struck').length).toBeGreaterThan(0.8 * found.length)
+    expect(attackPlaces(found, protectedBy('line')).length).toBeLessThan(0.2 * found.length)
   })
 
   it.each(['string', 'bass', 'keys'] as const)('is nothing that is struck or plucked: %s', (instrument) => {
