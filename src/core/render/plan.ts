@@ -14,7 +14,7 @@ import { centsToRatio } from '../units'
 import { hashText } from '../hash'
 
 /** Bump when any rendering changes its samples. */
-const RENDER_VERSION = 32
+const RENDER_VERSION = 33
 
 /** A span of one performance with everything that shapes its samples; equal keys, equal samples. */
 export interface Piece {

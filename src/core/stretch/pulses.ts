@@ -20,6 +20,22 @@ const HALVINGS = 7
 const BLOCK = 2048
 
 /**
+ * Weights w[i] of a raised cosine that is 1 at 0 and 0 at `reach`, for i in [from, to), the first at a place.
+ * Every cosine is told by the two before it.
+ */
+function raisedCosine(w: Float64Array, from: number, to: number, place: number, reach: number): void {
+  const step = Math.PI / reach
+  const twice = 2 * Math.cos(step)
+  let [before, now] = [Math.cos(step * (place - 1)), Math.cos(step * place)]
+  for (let i = from; i < to; i++) {
+    w[i] = 0.5 + 0.5 * now
+    const next = twice * now - before
+    before = now
+    now = next
+  }
+}
+
+/**
  * A voice at another pitch with formants of its own, at the same speed.
  *
  * Every period of a voiced stretch is cut out around its pulse, reaching to the neighbouring pulses, read `formant`
@@ -88,18 +104,18 @@ export function pulses(
     Math.min(longest, marks[k + 1]!.at - marks[k]!.at),
   ]
 
+  const weights = new Float64Array(2 * longest + 2)
   /** Adds what lies around a mark as it is, where it is. */
   const leave = (k: number): void => {
     const { at } = marks[k]!
     const [left, right] = reachOf(k)
     const [from, to] = [Math.ceil(at - left), Math.floor(at + right)]
+    const middle = Math.ceil(at)
+    raisedCosine(weights, 0, middle - from, from - at, left)
+    raisedCosine(weights, middle - from, to + 1 - from, middle - at, right)
     y.channels.forEach((x, c) => {
       const sum = sums[c]!
-      for (let n = from; n <= to; n++) {
-        const d = n - at
-        const w = 0.5 + 0.5 * Math.cos((Math.PI * d) / (d < 0 ? left : right))
-        sum[n - base]! += w * x[n - y.base]!
-      }
+      for (let n = from; n <= to; n++) sum[n - base]! += weights[n - from]! * x[n - y.base]!
     })
   }
 

@@ -1,9 +1,13 @@
 // Frames of a recording with their spectral envelope warped along frequency.
 import { workspaceAgain } from '../dsp/kernels/kernels'
 import { realFft } from '../dsp/fft'
-import { frameReader, meanMagnitudes } from '../dsp/stft'
+import { meanMagnitudes } from '../dsp/stft'
 import { hann } from '../dsp/windows'
+import { envelopeMaker, envelopeRoom } from './envelope'
 
+/** Frames that lie over each other. */
+export const OVERLAP = 4
+const OVERLAP_GAIN = 1 / 1.5
 /** Most that a bin is raised or lowered, nepers (43 dB). */
 const LIMIT = 5
 
@@ -17,45 +21,65 @@ export interface WarpedFrame {
   readonly power: number
 }
 
+/** A hop of overlapped frames. */
+export interface WarpedHop {
+  /** Factors of its frames, the first frame's first. */
+  readonly factors: readonly number[]
+  /** Planar samples. */
+  readonly channels: readonly Float32Array[]
+  /** Their power under each hop of the squared window. */
+  readonly parts: readonly number[]
+  /** What the frame that begins with it should have under the squared window. */
+  readonly power: number
+}
+
 /** Warps one frame at a time; all channels share their gains. */
 export interface FrameWarper {
-  /** Reads the frame that begins at a sample of planar signals, silent outside. @returns magnitudes of all together */
-  read(sounds: readonly Float32Array[], at: number): Float32Array
+  /** Where the next frame's samples go, planar; they are not there any more when it is warped. */
+  readonly frames: readonly Float32Array[]
   /**
-   * Warps the frame that was read last, which keeps its level.
+   * Warps the frame, which keeps its level.
    *
-   * @param envelope log envelope of its magnitudes, size/2 + 1 values; the one at f becomes what it is at f * factor
+   * @param hz its pitch, 0 where there is none; @param factor its envelope at f becomes what it is at f * factor
    */
-  warp(envelope: Float32Array, factor: number): WarpedFrame
+  warp(hz: number, factor: number): WarpedFrame
+  /** Adds frames a hop apart up, as far as the last one's first hop. @param frames four, the first one first */
+  overlap(frames: readonly WarpedFrame[]): WarpedHop
 }
 
 const roomFor = workspaceAgain()
 
-/** A warper, which is good until the next one is made. @param size of its frames */
-export function frameWarper(channels: number, size: number): FrameWarper {
+/** A warper, which is good until the next one is made. @param size of its frames; @param rate samples per second */
+export function frameWarper(channels: number, size: number, rate: number): FrameWarper {
   const half = size / 2
-  const reader = frameReader(size)
+  const hop = size / OVERLAP
   const fft = realFft(size)
-  const window = hann(size)
-  const space = roomFor((channels + 2) * size + 8, channels + 2)
+  const [floats, arrays] = envelopeRoom(size)
+  const space = roomFor((2 * channels + 5) * size + 8 + floats, 2 * channels + 6 + arrays)
   const { run } = space
-  const spectra = Array.from({ length: channels }, () => space.floats(size))
+  const [window, squared, gains] = [0, 1, 2].map(() => space.floats(size)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ]
+  window.set(hann(size))
+  run.multiply(window.byteOffset, window.byteOffset, squared.byteOffset, size)
+  const planar = (): Float32Array[] => Array.from({ length: channels }, () => space.floats(size))
+  const [frames, spectra] = [planar(), planar()]
   const mags = space.floats(half + 1)
-  const gains = space.floats(size)
+  const envelopeOf = envelopeMaker(size, rate, space, mags)
+  const [sum, added] = [space.floats(hop), space.floats(hop)]
+  const windowed = (x: Float32Array): void =>
+    run.multiply(x.byteOffset, window.byteOffset, x.byteOffset, size)
   return {
-    read(sounds, at) {
-      sounds.forEach((x, c) => reader.read(x, at, spectra[c]!))
+    frames,
+    warp(hz, factor) {
+      frames.forEach((x, c) => {
+        windowed(x)
+        fft.forward(x, spectra[c]!)
+      })
       meanMagnitudes(run, spectra, mags)
-      return mags
-    },
-    warp(envelope, factor) {
-      for (let k = 0; k < half; k++) {
-        const place = k * factor
-        const lower = Math.min(half - 1, Math.floor(place))
-        const [a, b] = [envelope[lower]!, envelope[lower + 1]!]
-        const wanted = a + Math.min(1, place - lower) * (b - a) - envelope[k]!
-        gains[2 * k] = gains[2 * k + 1] = Math.exp(Math.max(-LIMIT, Math.min(LIMIT, wanted)))
-      }
+      run.warpGains(envelopeOf(hz).byteOffset, factor, LIMIT, half, gains.byteOffset)
       let [before, after] = [1e-20, 1e-20]
       // At 0 Hz and at half the rate, which stand once in a spectrum and all others twice.
       let ends = 0
@@ -65,14 +89,32 @@ export function frameWarper(channels: number, size: number): FrameWarper {
         run.multiply(s.byteOffset, gains.byteOffset, s.byteOffset, size)
         after += run.energy(s.byteOffset, size)
       }
-      const level = Math.sqrt(before / after) / 1.5
-      const warped = spectra.map((s) => {
-        const frame = new Float32Array(size)
-        fft.inverse(s, frame)
-        for (let i = 0; i < size; i++) frame[i]! *= window[i]! * level
-        return frame
+      const level = (Math.sqrt(before / after) * OVERLAP_GAIN) / size
+      const warped = spectra.map((s, c) => {
+        const frame = frames[c]!
+        fft.inverseUnscaled(s, frame)
+        windowed(frame)
+        run.ramp(frame.byteOffset, level, 0, size)
+        return frame.slice()
       })
       return { factor, channels: warped, power: (2 * before - ends) / size }
+    },
+    overlap(frames) {
+      const parts = new Array<number>(OVERLAP).fill(0)
+      const last = frames[OVERLAP - 1]!
+      const overlapped = last.channels.map((_, c) => {
+        sum.fill(0)
+        frames.forEach((frame, f) => {
+          const from = (OVERLAP - 1 - f) * hop
+          added.set(frame.channels[c]!.subarray(from, from + hop))
+          run.accumulate(added.byteOffset, 1, sum.byteOffset, hop)
+        })
+        run.multiply(sum.byteOffset, sum.byteOffset, added.byteOffset, hop)
+        for (let j = 0; j < OVERLAP; j++)
+          parts[j]! += run.dot(added.byteOffset, squared.byteOffset + 4 * j * hop, hop)
+        return sum.slice()
+      })
+      return { factors: frames.map((f) => f.factor), channels: overlapped, parts, power: last.power }
     },
   }
 }

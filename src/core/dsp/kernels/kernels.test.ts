@@ -319,6 +319,41 @@ describe('compiled inner loops', () => {
     }
   })
 
+  it.each([1, 2])('a smoothed log spectrum is raised by %d times what it lies below the other', (push) => {
+    const half = 32
+    const { run, made } = arrays(3, 2 * half)
+    const [log, spectrum, out] = made as [Float32Array, Float32Array, Float32Array]
+    const before = spectrum.slice()
+    const smooth = (k: number): number => before[k === half ? 1 : 2 * k]!
+    const away = run.raise(log.byteOffset, spectrum.byteOffset, out.byteOffset, half, push)
+    let most = 0
+    for (let k = 0; k <= half; k++) {
+      const d = Math.max(0, log[k]! - smooth(k))
+      most = Math.max(most, d)
+      expect(out[k]).toBe(smooth(k))
+      expect(spectrum[k === half ? 1 : 2 * k]).toBeCloseTo(smooth(k) + push * d, 6)
+      if (k > 0 && k < half) expect(spectrum[2 * k + 1]).toBe(0)
+    }
+    expect(away).toBeCloseTo(most, 6)
+  })
+
+  it.each([0.5, 1.26, 4])('gains warp a log envelope by %d, none by more than 43 dB', (factor) => {
+    const half = 64
+    const { run, made } = arrays(2, 2 * half)
+    const [envelope, gains] = made as [Float32Array, Float32Array]
+    for (let k = 0; k <= half; k++) envelope[k]! *= 12
+    run.warpGains(envelope.byteOffset, factor, 5, half, gains.byteOffset)
+    for (let k = 0; k < half; k++) {
+      const lower = Math.min(half - 1, Math.floor(k * factor))
+      const share = Math.min(1, k * factor - lower)
+      const there = envelope[lower]! + share * (envelope[lower + 1]! - envelope[lower]!)
+      const gain = Math.exp(Math.max(-5, Math.min(5, there - envelope[k]!)))
+      expect(gains[2 * k]! / gain).toBeCloseTo(1, 5)
+      expect(gains[2 * k + 1]).toBe(gains[2 * k])
+    }
+    expect(Math.max(...gains)).toBeCloseTo(Math.exp(5), 3)
+  })
+
   it('convolves circularly', () => {
     const { made } = arrays(3, 96)
     const [a, b, out] = made as [Float32Array, Float32Array, Float32Array]

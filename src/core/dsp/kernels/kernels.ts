@@ -33,6 +33,8 @@ export interface Kernels {
   roots(x: number, gain: number, n: number): number
   bands(first: number, start: number, weights: number, count: number, magnitudes: number, out: number): void
   complexNovelty(now: number, one: number, two: number, bins: number): number
+  raise(log: number, spectrum: number, out: number, half: number, push: number): number
+  warpGains(envelope: number, factor: number, limit: number, half: number, gains: number): void
   center(x: number, span: number, width: number): number
   normalizedDifference(
     x: number,

@@ -21,7 +21,7 @@ export {
   scaleAlong,
   peak,
 } from './vectors'
-export { addPowers, roots, bands, complexNovelty } from './spectra'
+export { addPowers, roots, bands, complexNovelty, raise, warpGains } from './spectra'
 export { center, normalizedDifference, nextMinimum } from './periods'
 export { addDoubles, dotDoubles, multiplyDoubles, phasors } from './doubles'
 export { beatPath, holdStep, leastOf } from './paths'

@@ -109,3 +109,80 @@ export function complexNovelty(now: usize, one: usize, two: usize, bins: i32): f
   }
   return lanes(distance) / (lanes(total) + 1e-9)
 }
+
+/**
+ * Raises a smoothed log spectrum, the real parts of `spectrum`, by `push` times what it lies below `log`, half + 1 values;
+ * `out` receives it as it was. Returns the most that it lay below.
+ */
+export function raise(log: usize, spectrum: usize, out: usize, half: i32, push: f32): f32 {
+  const zero = f32x4.splat(0)
+  const by = f32x4.splat(push)
+  // The last value lies where the first's imaginary part would.
+  const last = load<f32>(spectrum, 4)
+  const over = max<f32>(0, load<f32>(log + ((<usize>half) << 2)) - last)
+  let away = zero
+  for (let i = 0; i < half; i += 4) {
+    const at = (<usize>i) << 2
+    const x = spectrum + at + at
+    const smooth = v128.shuffle<f32>(v128.load(x), v128.load(x, 16), 0, 2, 4, 6)
+    const d = f32x4.max(zero, f32x4.sub(v128.load(log + at), smooth))
+    away = f32x4.max(away, d)
+    v128.store(out + at, smooth)
+    const raised = f32x4.add(smooth, f32x4.mul(by, d))
+    v128.store(x, v128.shuffle<f32>(raised, zero, 0, 4, 1, 5))
+    v128.store(x, v128.shuffle<f32>(raised, zero, 2, 6, 3, 7), 16)
+  }
+  store<f32>(out + ((<usize>half) << 2), last)
+  store<f32>(spectrum, last + push * over, 4)
+  return max<f32>(
+    over,
+    max<f32>(
+      max<f32>(f32x4.extract_lane(away, 0), f32x4.extract_lane(away, 1)),
+      max<f32>(f32x4.extract_lane(away, 2), f32x4.extract_lane(away, 3)),
+    ),
+  )
+}
+
+/**
+ * Four exponentials, of numbers from -87 to 88; relative error below 2e-7.
+ * 2^n times the series of what is left, up to its sixth power; W. Cody & W. Waite, "Software Manual for the Elementary Functions", 1980.
+ */
+function exponentials(x: v128): v128 {
+  const n = f32x4.nearest(f32x4.mul(x, f32x4.splat(1.4426950408889634)))
+  const most = f32x4.sub(x, f32x4.mul(n, f32x4.splat(0.693359375)))
+  const r = f32x4.add(most, f32x4.mul(n, f32x4.splat(2.1219444e-4)))
+  let sum = f32x4.splat(1.0 / 720.0)
+  sum = f32x4.add(f32x4.splat(1.0 / 120.0), f32x4.mul(sum, r))
+  sum = f32x4.add(f32x4.splat(1.0 / 24.0), f32x4.mul(sum, r))
+  sum = f32x4.add(f32x4.splat(1.0 / 6.0), f32x4.mul(sum, r))
+  sum = f32x4.add(f32x4.splat(0.5), f32x4.mul(sum, r))
+  sum = f32x4.add(f32x4.splat(1), f32x4.mul(sum, r))
+  sum = f32x4.add(f32x4.splat(1), f32x4.mul(sum, r))
+  const scale = i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(n), i32x4.splat(127)), 23)
+  return f32x4.mul(sum, scale)
+}
+
+/**
+ * Gains, twice each as a packed spectrum has them, that make a log envelope of half + 1 values at k what it is at
+ * k * factor, the last one beyond its end; none more than `limit` either way. half is a multiple of four.
+ */
+export function warpGains(envelope: usize, factor: f64, limit: f32, half: i32, gains: usize): void {
+  const most = f32x4.splat(limit)
+  for (let i = 0; i < half; i += 4) {
+    for (let k = i; k < i + 4; k++) {
+      const place = <f64>k * factor
+      const lower = min<i32>(half - 1, <i32>place)
+      const at = envelope + ((<usize>lower) << 2)
+      const a = load<f32>(at)
+      store<f32>(gains + ((<usize>k) << 2), a + <f32>min<f64>(1, place - <f64>lower) * (load<f32>(at, 4) - a))
+    }
+  }
+  // From the end on, as every gain takes twice the room.
+  for (let i = half - 4; i >= 0; i -= 4) {
+    const at = (<usize>i) << 2
+    const wanted = f32x4.sub(v128.load(gains + at), v128.load(envelope + at))
+    const g = exponentials(f32x4.max(f32x4.neg(most), f32x4.min(most, wanted)))
+    v128.store(gains + at + at, v128.shuffle<f32>(g, g, 0, 0, 1, 1))
+    v128.store(gains + at + at, v128.shuffle<f32>(g, g, 2, 2, 3, 3), 16)
+  }
+}
