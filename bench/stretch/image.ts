@@ -1,5 +1,5 @@
 // What stretching does to a stereo image, against the original's: levels and phases between channels, and the mono sum.
-import { frameReader } from '../../src/core/dsp/stft'
+import { frameReader } from '../../tests/support/frames'
 import { bandPiece } from '../corpus/pieces'
 
 const SIZE = 4096

@@ -1,5 +1,6 @@
 // What an ear would notice of a stretched recording, against the time-mapped original.
-import { frameReader, magnitudes } from '../../src/core/dsp/stft'
+import { frameReader } from '../../tests/support/frames'
+import { magnitudes } from '../../src/core/dsp/magnitudes'
 import {
   besideTone,
   db,

@@ -1,5 +1,6 @@
 // What becomes of the sound that rings on after a stroke: its level by octave, along the map.
-import { frameReader, magnitudes } from '../../src/core/dsp/stft'
+import { frameReader } from './frames'
+import { magnitudes } from '../../src/core/dsp/magnitudes'
 import { db } from './measure'
 import { noise } from './signals'
 

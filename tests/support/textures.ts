@@ -1,5 +1,6 @@
 // Noises that are no tones and no hits, and what tells two of them apart.
-import { frameReader, magnitudes } from '../../src/core/dsp/stft'
+import { frameReader } from './frames'
+import { magnitudes } from '../../src/core/dsp/magnitudes'
 import { randomFrom } from '../../src/core/dsp/random'
 import { rms } from './measure'
 import { noise } from './signals'

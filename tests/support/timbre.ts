@@ -1,5 +1,5 @@
 // Voices at once that say the same vowels, and how far what became of them is from the timbre it should have.
-import { frameReader } from '../../src/core/dsp/stft'
+import { frameReader } from './frames'
 import { db } from './measure'
 import { voice, type Voiced } from './voice'
 

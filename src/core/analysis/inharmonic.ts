@@ -1,6 +1,6 @@
 // Whether the partials of single notes lie on the harmonics of their pitch: those of stiff strings, bells and strings out of tune do not.
 import { nextPowerOfTwo, realFft } from '../dsp/fft'
-import { magnitudes } from '../dsp/stft'
+import { magnitudes } from '../dsp/magnitudes'
 import { hann } from '../dsp/windows'
 import type { Pitch } from './pitch/track'
 import type { Source } from './source'

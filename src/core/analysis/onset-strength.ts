@@ -2,7 +2,7 @@
 import { bankIn, bankRoom, logFilterBank } from '../dsp/filterbank'
 import { nextPowerOfTwo, realFft } from '../dsp/fft'
 import { workspaceAgain } from '../dsp/kernels/kernels'
-import { meanMagnitudes } from '../dsp/stft'
+import { meanMagnitudes } from '../dsp/magnitudes'
 import { hann } from '../dsp/windows'
 import { brillianceMeter } from './brilliance'
 import type { FrameRange, Progress } from './progress'

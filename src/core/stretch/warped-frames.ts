@@ -1,7 +1,7 @@
 // Frames of a recording with their spectral envelope warped along frequency.
 import { workspaceAgain } from '../dsp/kernels/kernels'
 import { realFft } from '../dsp/fft'
-import { meanMagnitudes } from '../dsp/stft'
+import { meanMagnitudes } from '../dsp/magnitudes'
 import { hann } from '../dsp/windows'
 import { envelopeMaker, envelopeRoom } from './envelope'
 

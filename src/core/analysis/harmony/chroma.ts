@@ -1,7 +1,7 @@
 // Harmony over time: spectral peaks gathered into the twelve pitch classes, and the tuning they agree on.
 import { realFft } from '../../dsp/fft'
 import { workspace } from '../../dsp/kernels/kernels'
-import { meanMagnitudes } from '../../dsp/stft'
+import { meanMagnitudes } from '../../dsp/magnitudes'
 import { hann } from '../../dsp/windows'
 import type { Progress } from '../progress'
 import type { Source } from '../source'

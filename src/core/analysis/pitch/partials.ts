@@ -1,6 +1,6 @@
 // Notes that begin over a neighbouring string which rings on: tuned by their own partials, not by the period of both.
 import { realFft } from '../../dsp/fft'
-import { magnitudes } from '../../dsp/stft'
+import { magnitudes } from '../../dsp/magnitudes'
 import { hann } from '../../dsp/windows'
 import type { Source } from '../source'
 import type { Note } from './notes'

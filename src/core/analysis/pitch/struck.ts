@@ -1,7 +1,7 @@
 // Notes struck while others still ring: their pitch told from what the attack adds to the spectrum.
 import { realFft } from '../../dsp/fft'
 import { workspace } from '../../dsp/kernels/kernels'
-import { magnitudes } from '../../dsp/stft'
+import { magnitudes } from '../../dsp/magnitudes'
 import { hann } from '../../dsp/windows'
 import { semitonesOver } from '../../units'
 import type { Source } from '../source'

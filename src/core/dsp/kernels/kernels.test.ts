@@ -4,7 +4,7 @@ import { compileKernels, kernelsModule } from '../../../../scripts/kernels'
 import { noise } from '../../../../tests/support/signals'
 import { energy, meanEnergy, meanInto, peak, scaleAlong } from '../energy'
 import { realFft } from '../fft'
-import { meanMagnitudes } from '../stft'
+import { meanMagnitudes } from '../magnitudes'
 import { BINARY } from './binary'
 import { workspace, workspaceAgain } from './kernels'
 

@@ -144,7 +144,7 @@ export function raise(log: usize, spectrum: usize, out: usize, half: i32, push: 
 }
 
 /**
- * Four exponentials, of numbers from -87 to 88; relative error below 2e-7.
+ * Four exponentials, of numbers from -87 to 88; relative error below 3e-7.
  * 2^n times the series of what is left, up to its sixth power; W. Cody & W. Waite, "Software Manual for the Elementary Functions", 1980.
  */
 function exponentials(x: v128): v128 {

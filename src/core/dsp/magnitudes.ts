@@ -1,35 +1,5 @@
-// Short-time spectra: windowed frames and their magnitudes.
-import { copyRange } from './signal'
-import { realFft, type RealFft } from './fft'
+// Magnitudes of spectra.
 import type { Kernels } from './kernels/kernels'
-import { hann } from './windows'
-
-/** A framed transform that reads any place of a signal, zero outside it. */
-export interface FrameReader {
-  readonly size: number
-  /**
-   * Packed spectrum of the Hann-windowed frame that starts at `from`.
-   *
-   * @param signal samples; @param from first sample of the frame, may lie outside; @param spectrum receives `size` floats
-   */
-  read(signal: Float32Array, from: number, spectrum: Float32Array): void
-}
-
-/** A frame reader of one size (a size `realFft` supports). */
-export function frameReader(size: number, fft: RealFft = realFft(size)): FrameReader {
-  const window = hann(size)
-  const frame = new Float32Array(size)
-  return {
-    size,
-    read(signal, from, spectrum) {
-      if (from < 0 || from + size > signal.length) {
-        copyRange(signal, from, from + size, frame.fill(0))
-        for (let i = 0; i < size; i++) frame[i]! *= window[i]!
-      } else for (let i = 0; i < size; i++) frame[i] = signal[from + i]! * window[i]!
-      fft.forward(frame, spectrum)
-    },
-  }
-}
 
 /**
  * Magnitudes of several packed spectra taken together by power: sqrt of their mean power in each bin.
