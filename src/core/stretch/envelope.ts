@@ -37,7 +37,8 @@ export const envelopeRoom = (size: number): readonly [floats: number, arrays: nu
 
 /**
  * Envelopes through the peaks of spectra: cepstral smoothing of a spectrum raised to the envelope, again and again, at first
- * by more than it lies below the peaks, which takes half as many rounds.
+ * by more than it lies below the peaks, which takes half as many rounds. Harmonics far from each other are not reached in so
+ * many, but missed alike: what is warped has the shape only.
  *
  * Below the lowest partial nothing sounds, and nothing is known of the envelope. All of it would ripple beside a hole, so it
  * goes on there as it does above, but no higher than that partial.

@@ -138,6 +138,19 @@ describe('a voice with Line', () => {
     expect(20 * Math.log10(Math.abs(mean) / rms(out) + 1e-9)).toBeLessThan(-40)
   })
 
+  it.each([110, 180])('leaves breath as it is, and goes over to a vowel of %i Hz without a bump', (hz) => {
+    const begins = Math.round(0.3 * RATE)
+    const vowel = periodic(Math.round(RATE / hz), 0.6, RATE)
+    const x = noise(0.9, RATE, 0.005, 6)
+    for (let i = 0; i < vowel.length; i++) x[begins + i]! += vowel[i]!
+    const settings = sound({ method: 'line', pitch: 2 ** (4 / 12), formants: 'keep' })
+    const y = stretchAudio({ sampleRate: RATE, channels: [x] }, whole(x.length), [], settings)[0]!
+    for (let i = 0; i < begins; i++) expect(Math.abs(y[i]! - x[i]!)).toBeLessThan(1e-6)
+    const most = (z: Float32Array, from: number, to: number): number =>
+      z.subarray(begins + from * RATE, begins + to * RATE).reduce((top, v) => Math.max(top, Math.abs(v)), 0)
+    expect(most(y, 0, 0.1)).toBeLessThan(1.2 * most(y, 0.2, 0.5))
+  })
+
   it('consonants that nobody marked begin on time and once', () => {
     const { channels, consonants } = voice(120, 1, 0, 0.4)
     const source = { channels, sampleRate: RATE }

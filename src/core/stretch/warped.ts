@@ -16,8 +16,8 @@ export type Warp = (place: number) => number
 
 /** As many frames and hops are remembered as a second and a half has, about: parts of a recording that are shaped overlap. */
 const REMEMBERED = 128
-const frames = remembered(() => latest<number, WarpedFrame>(REMEMBERED))
-const hops = remembered(() => latest<number, WarpedHop>(REMEMBERED))
+const framesOf = remembered(() => latest<number, WarpedFrame>(REMEMBERED))
+const warpedOf = remembered(() => latest<number, WarpedHop>(REMEMBERED))
 /** What a recording stands beside 0 by, channel by channel: no part of its sound, and in the way of its level. */
 const offsets = remembered(({ channels }) => channels.map((x) => x.reduce((sum, v) => sum + v, 0) / x.length))
 
@@ -34,24 +34,16 @@ function readFrame(x: Float32Array, at: number, offset: number, attack: number, 
   }
 }
 
-/**
- * A stretch of recording with its spectral envelope warped along frequency, for transposing to undo.
- *
- * Frames lie at fixed places of the recording and all channels share their gains, so that every part of the
- * result depends on the recording around it only. Overlapped frames are given the level that they were to have: what steep
- * gains make of the skirts of strong partials does not survive the overlap, and would be missed.
- *
- * @param warp at a recording sample: the envelope at f becomes what it is at f * warp
- * @param attack from where on nothing of the recording is heard
- * @returns planar samples of [from, to)
- */
-export function warped(
-  source: Source,
-  from: number,
-  to: number,
-  warp: Warp,
-  attack = Infinity,
-): Float32Array[] {
+/** Hops of a recording with its envelope warped. */
+interface Hops {
+  /** Samples. */
+  readonly size: number
+  /** Hop k begins at sample k times the size. */
+  readonly of: (k: number) => WarpedHop
+}
+
+/** Frames lie at fixed places of the recording and all channels share their gains. @param attack from where on nothing is heard */
+function hopsOf(source: Source, warp: Warp, attack: number): Hops {
   const { sampleRate, channels } = source
   const size = 2 ** Math.round(Math.log2(WINDOW_SECONDS * sampleRate))
   const half = size / 2
@@ -60,7 +52,7 @@ export function warped(
   const warper = frameWarper(channels.length, size, sampleRate)
   const offset = offsets(source)
   // What reaches beyond the attack is of no use elsewhere.
-  const known = { frames: frames(source), hops: hops(source) }
+  const known = { frames: framesOf(source), hops: warpedOf(source) }
   const own = { frames: latest<number, WarpedFrame>(OVERLAP), hops: latest<number, WarpedHop>(REMEMBERED) }
   const keptFor = (k: number): typeof known => (k * hop + size > attack ? own : known)
 
@@ -86,33 +78,63 @@ export function warped(
       ({ factors }) => factors.every((factor, f) => factor === factorOf(first + f)),
     )
   }
-  /** Power that the overlapped frames have under the squared window of one. */
+  return { size: hop, of: hopOf }
+}
+
+/**
+ * Gains by frame that give overlapped frames the level that they were to have: what steep gains make of the skirts of strong
+ * partials does not survive the overlap, and would be missed.
+ */
+function gainsOf(hops: Hops): (k: number) => number {
+  /** Power that overlapped frames have under the squared window of one. */
   const powerOf = (k: number): number => {
     let sum = 0
-    for (let j = 0; j < OVERLAP; j++) sum += hopOf(k + j).parts[j]!
+    for (let j = 0; j < OVERLAP; j++) sum += hops.of(k + j).parts[j]!
     return sum
   }
   const powers = latest<number, readonly [wanted: number, got: number]>(REMEMBERED)
-  const gainOf = (k: number): number => {
+  return (k) => {
     let [wanted, got] = [1e-20, 1e-20]
     for (let j = k - AROUND; j <= k + AROUND; j++) {
-      const [a, b] = powers.of(j, () => [hopOf(j).power, powerOf(j)])
+      const [a, b] = powers.of(j, () => [hops.of(j).power, powerOf(j)])
       wanted += a
       got += b
     }
     return Math.max(1 / MOST_LEVEL, Math.min(MOST_LEVEL, Math.sqrt(wanted / got)))
   }
+}
 
+/**
+ * A stretch of recording with its spectral envelope warped along frequency, for transposing to undo.
+ *
+ * Every part of the result depends on the recording around it only.
+ *
+ * @param warp at a recording sample: the envelope at f becomes what it is at f * warp
+ * @param attack from where on nothing of the recording is heard
+ * @returns planar samples of [from, to)
+ */
+export function warped(
+  source: Source,
+  from: number,
+  to: number,
+  warp: Warp,
+  attack = Infinity,
+): Float32Array[] {
+  const { channels } = source
+  const hops = hopsOf(source, warp, attack)
+  const { size } = hops
+  const gainOf = gainsOf(hops)
+  const offset = offsets(source)
   const out = channels.map(() => new Float32Array(to - from))
   // Gains go in straight lines from the middle of one frame to that of the next.
-  const firstHop = Math.floor(from / hop)
+  const firstHop = Math.floor(from / size)
   let gain = gainOf(firstHop - OVERLAP / 2)
-  for (let k = firstHop; k * hop < to; k++) {
+  for (let k = firstHop; k * size < to; k++) {
     const next = gainOf(k + 1 - OVERLAP / 2)
-    const step = (next - gain) / hop
-    const [first, last] = [Math.max(0, from - k * hop), Math.min(hop, to - k * hop)]
-    hopOf(k).channels.forEach((x, c) => {
-      const [o, at] = [out[c]!, k * hop - from]
+    const step = (next - gain) / size
+    const [first, last] = [Math.max(0, from - k * size), Math.min(size, to - k * size)]
+    hops.of(k).channels.forEach((x, c) => {
+      const [o, at] = [out[c]!, k * size - from]
       for (let i = first; i < last; i++) o[at + i] = (gain + step * i) * x[i]!
     })
     gain = next
