@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest'
 import { onsetScore } from '../../tests/support/measure'
+import { jig, JIG_RATE } from '../../demo/jig'
 import { loops } from '../../demo/loops'
 import { flacOf } from '../../tests/support/flac'
 import { struck, type Played } from '../../tests/support/signals'
@@ -52,6 +53,24 @@ beforeAll(() => {
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
 describe('analyze', () => {
+  it('counts the jig in dotted quarters, two to a bar of 6/8', async () => {
+    const { beats: played, tracks } = jig()
+    writeFileSync(file('jig.wav'), writeWav({ sampleRate: JIG_RATE, channels: tracks[0]!.channels }, '24'))
+    const { stdout } = await unwarp('analyze', file('jig.wav'))
+    const said = JSON.parse(stdout)
+    expect(said.meter).toEqual({ beatsPerBar: 6, beatUnit: 8 })
+    expect(said.tempo.note).toBe('3/8')
+    // Its eighths are written beside it: three of them are a beat.
+    const wanted = (20 * (played.length - 1)) / (played.at(-1)!.time - played[0]!.time)
+    expect(Math.abs(said.tempo.bpm / wanted - 1)).toBeLessThan(0.01)
+    expect(said.tempo.candidates[0].bpm).toBe(said.tempo.bpm)
+    const beats: { time: number; beat: number }[] = said.beats
+    expect(new Set(beats.map((b) => b.beat))).toEqual(new Set([1, 2]))
+    const dotted = played.filter((b) => b.beat === 1 || b.beat === 4).map((b) => b.time)
+    const errors = dotted.map((t) => Math.min(...beats.map((b) => Math.abs(b.time - t))))
+    expect(errors.sort((a, b) => a - b)[errors.length >> 1]).toBeLessThan(0.012)
+  })
+
   it('prints its findings, the same on stdout and in a file', async () => {
     const run = await unwarp('analyze', file('in.wav'))
     expect(run.status).toBe(0)

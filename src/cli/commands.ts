@@ -21,6 +21,7 @@ import { loadFft } from '../core/dsp/fft'
 import { InputError } from '../core/errors'
 import { parseMapFile } from '../core/formats/map-file'
 import { tempoInTags } from '../core/formats/tags'
+import { notesPerBeat } from '../core/music/meter-map'
 import { noteName } from '../core/music/note-names'
 import type { Division } from '../core/music/grid'
 import { beatToSeconds } from '../core/music/tempo-map'
@@ -115,9 +116,24 @@ async function stretchFile(
 /** Numbers as they are written: no digits that measure nothing. */
 const digits = (x: number, places: number): number => Number(x.toFixed(places))
 
+/** Found beats that are counted: all, or in compound meters every third, with the note that is one (`3/8`). */
+function countedBeats(f: BeatFindings) {
+  const { beatsPerBar, beatUnit } = f.meter
+  const notes = notesPerBeat({ numerator: beatsPerBar, denominator: beatUnit })
+  return {
+    notes,
+    note: `${notes}/${beatUnit}`,
+    bpm: f.tempo.bpm / notes,
+    beats: f.beats
+      .filter((b) => (b.beat - 1) % notes === 0)
+      .map((b) => ({ ...b, beat: (b.beat - 1) / notes + 1 })),
+  }
+}
+
 function analysisReport(audio: AudioData, f: Findings) {
   const { sampleRate } = audio
   const key = f.keys[0]
+  const counted = countedBeats(f)
   return {
     sampleRate,
     channels: audio.channels.length,
@@ -127,13 +143,17 @@ function analysisReport(audio: AudioData, f: Findings) {
       strength: digits(t.strength, 3),
     })),
     tempo: {
-      bpm: digits(f.tempo.bpm, 4),
+      bpm: digits(counted.bpm, 4),
+      note: counted.note,
       confidence: digits(f.tempo.confidence, 3),
-      candidates: f.tempo.candidates.map((c) => ({ bpm: digits(c.bpm, 4), score: digits(c.score, 3) })),
+      candidates: f.tempo.candidates.map((c) => ({
+        bpm: digits(c.bpm / counted.notes, 4),
+        score: digits(c.score, 3),
+      })),
       steady: f.tempo.steady,
     },
     meter: { beatsPerBar: f.meter.beatsPerBar, beatUnit: f.meter.beatUnit },
-    beats: f.beats.map((b) => ({ time: digits(b.time, 5), beat: b.beat })),
+    beats: counted.beats.map((b) => ({ time: digits(b.time, 5), beat: b.beat })),
     pitch: {
       hop: f.pitch.hop,
       f0: Array.from(f.pitch.f0, (v) => digits(v, 3)),
@@ -275,7 +295,7 @@ const SAME_BEATS = 1.35
 
 /** The beats that a tempo asked for is meant for: those found, or such as go at about that tempo. */
 function beatsFor(found: Findings, bpm: number): BeatFindings {
-  const away = found.tempo.bpm / bpm
+  const away = countedBeats(found).bpm / bpm
   if (away < SAME_BEATS && away > 1 / SAME_BEATS) return found
   const range = { low: bpm / SAME_BEATS, high: bpm * SAME_BEATS }
   const again = findBeats(found.rhythm, found.chroma, found.stated, { tempo: range })
@@ -305,7 +325,9 @@ async function conform(args: string[]): Promise<void> {
     const method = o.engine && o.engine !== 'auto' ? o.engine : found.material.suggested
     const attacks = defaultAttacks(found.transients, sampleRate).map((t) => t.at as number)
     // The session counts quarter notes, the recording its own beats.
-    const blank = sessionAround(audio, (bpm * 4) / beatUnit, sourceOfBeat(counted, 0) / sampleRate, method)
+    const { notes } = countedBeats(beats)
+    const quarters = (4 * notes) / beatUnit
+    const blank = sessionAround(audio, bpm * quarters, sourceOfBeat(counted, 0) / sampleRate, method)
     const { id } = blank.tracks[0]!.clips[0]!
     const session = moveMusicToGrid(blank, id, counted, [id], { by: o.by ?? 'beats' }, () => attacks)
     const plan = planSession(session, () => found.transients, { quality: o.quality ?? 'fine' })
@@ -316,7 +338,7 @@ async function conform(args: string[]): Promise<void> {
       channels: mixRange(plan, (p) => cache.get(p.key), start, end)!,
       report: {
         beats: counted.beats
-          .filter((b) => b.source >= 0 && b.source <= lengthOf(audio))
+          .filter((b) => b.source >= 0 && b.source <= lengthOf(audio) && b.n % notes === 0)
           .map((b) => ({
             source: digits(b.source / sampleRate, 6),
             target: digits((toTarget(map, b.source) - start) / sampleRate, 6),

@@ -7,19 +7,40 @@ export interface MeterStep {
   readonly bar: number
   readonly numerator: number
   readonly denominator: number
+  /** A compound meter is counted in the notes it is written in (eighths of 6/8), not in dotted ones. */
+  readonly written?: boolean
 }
 
 /** Steps in rising order, the first at bar 0. Bar 0 begins at beat 0; the first meter also holds before it. */
 export type MeterMap = readonly MeterStep[]
 
-/** One bar: its number from 0, where it begins and how long it is, in quarter notes. */
+/** One bar: its number from 0, where it begins, how long it and its beats are, in quarter notes. */
 export interface Bar {
   readonly index: number
   readonly start: Beats
   readonly length: Beats
   readonly numerator: number
   readonly denominator: number
+  /** Beats that are counted, and the length of one: six eighths are two beats of a dotted quarter. */
+  readonly beats: number
+  readonly beatLength: Beats
 }
+
+type Signature = Pick<MeterStep, 'numerator' | 'denominator' | 'written'>
+
+/**
+ * Whether a meter is felt in dotted notes: 6/8, 9/8, 12/8, also in sixteenths.
+ *
+ * Source: common practice; compound meters have a numerator that is a multiple of three and more than three.
+ */
+export const isCompound = (m: Pick<MeterStep, 'numerator' | 'denominator'>): boolean =>
+  m.numerator > 3 && m.numerator % 3 === 0 && m.denominator >= 8
+
+/** Notes of the denominator in a counted beat: 3 in compound meters unless they are counted as written, else 1. */
+export const notesPerBeat = (m: Signature): 1 | 3 => (isCompound(m) && !m.written ? 3 : 1)
+
+/** Length of a counted beat, quarter notes. */
+export const beatLength = (m: Signature): Beats => beats((4 * notesPerBeat(m)) / m.denominator)
 
 /** Quarter notes in a bar of a meter. */
 export const barLength = (m: { numerator: number; denominator: number }): Beats =>
@@ -59,6 +80,8 @@ function barFrom(k: Knot, index: number): Bar {
     length,
     numerator: k.numerator,
     denominator: k.denominator,
+    beats: k.numerator / notesPerBeat(k),
+    beatLength: beatLength(k),
   }
 }
 
@@ -103,13 +126,36 @@ export function withMeterIn(
   denominator: number,
 ): MeterMap {
   const { numerator: n, denominator: d } = barAt(map, to ?? from)
-  const whole = [
+  const written = stepAt(map, to ?? from).written
+  const whole: MeterStep[] = [
     ...map.filter((s) => s.bar < from),
     { bar: from, numerator, denominator },
-    ...(to === null ? [] : [{ bar: to, numerator: n, denominator: d }, ...map.filter((s) => s.bar > to)]),
+    ...(to === null
+      ? []
+      : [
+          { bar: to, numerator: n, denominator: d, ...(written ? { written } : {}) },
+          ...map.filter((s) => s.bar > to),
+        ]),
   ]
   return whole.filter((s, i) => {
     const last = whole[i - 1]
-    return !last || last.numerator !== s.numerator || last.denominator !== s.denominator
+    return (
+      !last ||
+      last.numerator !== s.numerator ||
+      last.denominator !== s.denominator ||
+      Boolean(last.written) !== Boolean(s.written)
+    )
   })
 }
+
+/** The step in force at a bar. */
+const stepAt = (map: MeterMap, bar: number): MeterStep => map.filter((s) => s.bar <= bar).at(-1) ?? map[0]!
+
+/** The map with its compound meters counted as they are written, or in dotted notes. */
+export const countedAsWritten = (map: MeterMap, written: boolean): MeterMap =>
+  map.map(({ bar, numerator, denominator }) => ({
+    bar,
+    numerator,
+    denominator,
+    ...(written && isCompound({ numerator, denominator }) ? { written } : {}),
+  }))

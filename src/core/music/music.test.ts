@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { beats } from '../units'
 import { DIVISIONS, gridLines, gridStep, nearestLine, type Grid } from './grid'
-import { barAt, barOfBeat, constantMeter, type MeterMap } from './meter-map'
+import { barAt, barOfBeat, constantMeter, countedAsWritten, withMeterIn, type MeterMap } from './meter-map'
 import {
   formatPosition,
   formatSeconds,
@@ -90,9 +90,39 @@ describe('meter map and positions', () => {
     expect(barOfBeat(map, 10.999).index).toBe(2)
     expect(barOfBeat(map, 11).index).toBe(3)
     expect(barOfBeat(map, -1).index).toBe(-1)
-    // The fourth eighth of bar 3 lies one and a half quarters into it.
-    expect(toPosition(map, 9.5)).toEqual({ bar: 3, beat: 4, tick: 0 })
-    expect(formatPosition(toPosition(map, 15.25))).toBe('5|2|240')
+    // The second dotted quarter of bar 3 is its fourth eighth, one and a half quarters into it.
+    expect(toPosition(map, 9.5)).toEqual({ bar: 3, beat: 2, tick: 0 })
+    expect(toPosition(map, 10.5)).toEqual({ bar: 3, beat: 2, tick: 960 })
+    expect(toPosition(countedAsWritten(map, true), 9.5)).toEqual({ bar: 3, beat: 4, tick: 0 })
+    expect(formatPosition(toPosition(map, 15.25))).toBe('5.2.240')
+  })
+
+  it('compound meters are counted in dotted notes, and as written when that is chosen', () => {
+    // Common practice: 6/8 has two beats, 9/8 three, 12/8 four; 3/8 and 6/4 are counted as written.
+    const counted = (numerator: number, denominator: number) =>
+      barAt(constantMeter(numerator, denominator), 0)
+    for (const [n, d, beats, length] of [
+      [6, 8, 2, 1.5],
+      [9, 8, 3, 1.5],
+      [12, 8, 4, 1.5],
+      [6, 16, 2, 0.75],
+      [3, 8, 3, 0.5],
+      [6, 4, 6, 1],
+      [5, 8, 5, 0.5],
+      [4, 4, 4, 1],
+    ] as const)
+      expect(counted(n, d)).toMatchObject({ beats, beatLength: length })
+    const written = countedAsWritten(map, true)
+    expect(barAt(written, 2)).toMatchObject({ beats: 6, beatLength: 0.5 })
+    expect(written[0]).toEqual(map[0])
+    expect(countedAsWritten(written, false)).toEqual(map)
+    // Another meter in one bar leaves how the rest is counted.
+    expect(withMeterIn(constantMeter(6, 8), 1, 2, 4, 4)).toEqual([
+      { bar: 0, numerator: 6, denominator: 8 },
+      { bar: 1, numerator: 4, denominator: 4 },
+      { bar: 2, numerator: 6, denominator: 8 },
+    ])
+    expect(withMeterIn(written, 0, 2, 3, 4).at(1)).toEqual(written[1])
   })
 
   it('positions come back to the tick over any meters', () => {
@@ -105,11 +135,11 @@ describe('meter map and positions', () => {
   })
 
   it('reads what is typed and says what is wrong with it', () => {
-    expect(parsePosition(map, '3|4|120')).toEqual({ bar: 3, beat: 4, tick: 120 })
+    expect(parsePosition(map, '3.2.1200')).toEqual({ bar: 3, beat: 2, tick: 1200 })
     expect(parsePosition(map, ' 5 ')).toEqual({ bar: 5, beat: 1, tick: 0 })
-    expect(() => parsePosition(map, 'x|1')).toThrow(/bar\|beat\|tick/)
-    expect(() => parsePosition(map, '5|4')).toThrow(/beats 1 to 3/)
-    expect(() => parsePosition(map, '5|1|960')).toThrow(/0 to 959/)
+    expect(() => parsePosition(map, 'x.1')).toThrow(/bar\.beat\.tick/)
+    expect(() => parsePosition(map, '5.4')).toThrow(/beats 1 to 3/)
+    expect(() => parsePosition(map, '5.1.960')).toThrow(/0 to 959/)
   })
 
   it('writes minutes and seconds', () => {

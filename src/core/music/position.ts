@@ -1,12 +1,12 @@
-// Musical positions and lengths as bars|beats|ticks.
+// Musical positions as bar.beat.tick, and lengths in words.
 import { InputError } from '../errors'
 import { beats, type Beats } from '../units'
-import { barAt, barLength, barOfBeat, type MeterMap } from './meter-map'
+import { barAt, barLength, barOfBeat, beatLength, type MeterMap } from './meter-map'
 
 /** Ticks in a quarter note. */
 export const TICKS_PER_QUARTER = 960
 
-/** A position: bars and beats count from 1, ticks from 0. A beat is one `denominator`-th note of its bar. */
+/** A position: bars and beats count from 1, ticks from 0. Beats are those that are counted: dotted in compound meters. */
 export interface Position {
   readonly bar: number
   readonly beat: number
@@ -17,7 +17,7 @@ export interface Position {
 export function toPosition(meter: MeterMap, beat: number): Position {
   const rounded = Math.round(beat * TICKS_PER_QUARTER) / TICKS_PER_QUARTER
   const bar = barOfBeat(meter, rounded)
-  const ticksPerBeat = (TICKS_PER_QUARTER * 4) / bar.denominator
+  const ticksPerBeat = TICKS_PER_QUARTER * bar.beatLength
   const ticks = Math.round((rounded - bar.start) * TICKS_PER_QUARTER)
   return { bar: bar.index + 1, beat: Math.floor(ticks / ticksPerBeat) + 1, tick: ticks % ticksPerBeat }
 }
@@ -25,14 +25,14 @@ export function toPosition(meter: MeterMap, beat: number): Position {
 /** Beat of a position; the inverse of `toPosition` on whole ticks. */
 export function fromPosition(meter: MeterMap, p: Position): Beats {
   const bar = barAt(meter, p.bar - 1)
-  return beats(bar.start + ((p.beat - 1) * 4) / bar.denominator + p.tick / TICKS_PER_QUARTER)
+  return beats(bar.start + (p.beat - 1) * bar.beatLength + p.tick / TICKS_PER_QUARTER)
 }
 
-/** `5|3|240` */
-export const formatPosition = (p: Position): string => `${p.bar}|${p.beat}|${String(p.tick).padStart(3, '0')}`
+/** `5.3.240` */
+export const formatPosition = (p: Position): string => `${p.bar}.${p.beat}.${String(p.tick).padStart(3, '0')}`
 
 /**
- * Reads `bar`, `bar|beat` or `bar|beat|tick`; spaces, dots and colons also separate.
+ * Reads `bar`, `bar.beat` or `bar.beat.tick`; spaces, bars and colons also separate.
  *
  * @throws InputError when it is no position or the bar has no such beat
  */
@@ -40,39 +40,56 @@ export function parsePosition(meter: MeterMap, text: string): Position {
   const parts = text.trim().split(/\s*[|.:\s]\s*/)
   const [bar = NaN, beat = 1, tick = 0] = parts.map((p) => (/^-?\d+$/.test(p) ? Number(p) : NaN))
   if (parts.length > 3 || [bar, beat, tick].some(Number.isNaN))
-    throw new InputError(`“${text}” is no position; type bar|beat|tick, for example 5|3|240.`)
-  const { numerator, denominator } = barAt(meter, bar - 1)
-  const ticksPerBeat = (TICKS_PER_QUARTER * 4) / denominator
-  if (beat < 1 || beat > numerator)
-    throw new InputError(`Bar ${bar} has beats 1 to ${numerator}; ${beat} is none of them.`)
+    throw new InputError(`“${text}” is no position; type bar.beat.tick, for example 5.3.240.`)
+  const { beats: count, beatLength } = barAt(meter, bar - 1)
+  const ticksPerBeat = TICKS_PER_QUARTER * beatLength
+  if (beat < 1 || beat > count)
+    throw new InputError(`Bar ${bar} has beats 1 to ${count}; ${beat} is none of them.`)
   if (tick < 0 || tick >= ticksPerBeat)
     throw new InputError(`A beat there has ticks 0 to ${ticksPerBeat - 1}; ${tick} is too many.`)
   return { bar, beat, tick }
 }
 
-/** A length in bars, beats and ticks of the map's first meter, counted from 0: `4|0|000` for four bars. */
+/**
+ * A length in words, by the map's first meter: `4 bars exactly`, `3 bars 3 beats 239 ticks`.
+ *
+ * @param length quarter notes, to the tick
+ */
 export function formatLength(meter: MeterMap, length: number): string {
   const first = meter[0]!
   const perBar = Math.round(barLength(first) * TICKS_PER_QUARTER)
-  const perBeat = (4 / first.denominator) * TICKS_PER_QUARTER
+  const perBeat = Math.round(beatLength(first) * TICKS_PER_QUARTER)
   const ticks = Math.round(length * TICKS_PER_QUARTER)
-  const rest = ticks % perBar
-  return `${Math.floor(ticks / perBar)}|${Math.floor(rest / perBeat)}|${String(rest % perBeat).padStart(3, '0')}`
+  const [bars, rest] = [Math.floor(ticks / perBar), ticks % perBar]
+  const some = (n: number, word: string): string => (n === 0 ? '' : `${n} ${word}${n === 1 ? '' : 's'}`)
+  if (bars > 0 && rest === 0) return `${some(bars, 'bar')} exactly`
+  const parts = [
+    some(bars, 'bar'),
+    some(Math.floor(rest / perBeat), 'beat'),
+    some(rest % perBeat, 'tick'),
+  ].filter(Boolean)
+  return parts.join(' ') || '0 ticks'
 }
 
+const LENGTH_WORDS =
+  /^(?=.)(?:(?<bars>\d+) bars?)? ?(?:(?<beats>\d+) beats?)? ?(?:(?<ticks>\d+) ticks?)? ?(?:exactly)?$/
+
 /**
- * Reads a length of `bars`, `bars|beats` or `bars|beats|ticks`; the inverse of `formatLength`.
+ * Reads a length in words, or as `bars`, `bars.beats` or `bars.beats.ticks`; the inverse of `formatLength`.
  *
  * @returns quarter notes
  * @throws InputError when it is no length, or none at all
  */
 export function parseLength(meter: MeterMap, text: string): Beats {
-  const parts = text.trim().split(/\s*[|.:\s]\s*/)
+  const said = LENGTH_WORDS.exec(text.trim().toLowerCase().replace(/\s+/g, ' '))?.groups
+  const parts = said
+    ? [said.bars ?? '0', said.beats ?? '0', said.ticks ?? '0']
+    : text.trim().split(/\s*[|.:\s]\s*/)
   const [bars = 0, count = 0, ticks = 0] = parts.map((p) => (/^\d+$/.test(p) ? Number(p) : NaN))
   const first = meter[0]!
-  const length = bars * barLength(first) + (count * 4) / first.denominator + ticks / TICKS_PER_QUARTER
+  const length = bars * barLength(first) + count * beatLength(first) + ticks / TICKS_PER_QUARTER
   if (parts.length > 3 || !(length > 0))
-    throw new InputError(`“${text}” is no length; type bars|beats|ticks, for example 4|0|0.`)
+    throw new InputError(`“${text}” is no length; type bars.beats.ticks, for example 4.0.0, or “4 bars”.`)
   return beats(length)
 }
 

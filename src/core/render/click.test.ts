@@ -1,9 +1,9 @@
 // The click falls on every beat, accented on beat 1, and any range of it is that part of the whole.
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { constantMeter } from '../music/meter-map'
+import { constantMeter, countedAsWritten } from '../music/meter-map'
 import { constantTempo } from '../music/tempo-map'
-import { clickBeats, clickRange } from './click'
+import { clickBeats, clickRange, DEFAULT_CLICK, type ClickStyle } from './click'
 
 const [tempo, meter] = [constantTempo(92), constantMeter(3, 4)]
 
@@ -16,10 +16,18 @@ describe('the click', () => {
     expect(beats.map((b) => b.accent)).toEqual([true, false, false, true, false, false, true])
   })
 
-  it('counts the beats of 6/8 in eighths, and goes on before beat 0', () => {
-    const beats = clickBeats(constantTempo(120), constantMeter(6, 8), 1000, -1500, 1)
-    expect(beats.map((b) => b.at)).toEqual([-1500, -1250, -1000, -750, -500, -250, 0])
-    expect(beats.map((b) => b.accent)).toEqual([true, false, false, false, false, false, true])
+  it('counts 6/8 in two, with eighths inside on request, and goes on before beat 0', () => {
+    const of = (style: Partial<ClickStyle>, meter = constantMeter(6, 8)) =>
+      clickBeats(constantTempo(120), meter, 1000, -1500, 1, { ...DEFAULT_CLICK, ...style })
+    expect(of({}).map((b) => b.at)).toEqual([-1500, -750, 0])
+    expect(of({}).map((b) => b.accent)).toEqual([true, false, true])
+    const eighths = of({ parts: 3 })
+    expect(eighths.map((b) => b.at)).toEqual([-1500, -1250, -1000, -750, -500, -250, 0])
+    expect(eighths.map((b) => b.rank)).toEqual(['bar', 'part', 'part', 'beat', 'part', 'part', 'bar'])
+    // Counted as written, each eighth is a beat.
+    const written = of({}, countedAsWritten(constantMeter(6, 8), true))
+    expect(written.map((b) => b.at)).toEqual(eighths.map((b) => b.at))
+    expect(written.map((b) => b.accent)).toEqual([true, false, false, false, false, false, true])
   })
 
   it('is the same in any range', () => {

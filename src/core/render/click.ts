@@ -50,7 +50,7 @@ function knock(sampleRate: number, sound: ClickSound, rank: ClickRank): Float32A
   return out
 }
 
-/** Clicks that fall in [from, to) session samples, one or more for each `denominator`-th note of the bar. */
+/** Clicks that fall in [from, to) session samples, one or more for each counted beat of the bar. */
 export function clickBeats(
   tempo: TempoMap,
   meter: MeterMap,
@@ -66,8 +66,8 @@ export function clickBeats(
     bar.start < last;
     bar = barAt(meter, bar.index + 1)
   )
-    for (let n = 0; n < bar.numerator * style.parts; n++) {
-      const beat = bar.start + (n * 4) / (bar.denominator * style.parts)
+    for (let n = 0; n < bar.beats * style.parts; n++) {
+      const beat = bar.start + (n * bar.beatLength) / style.parts
       const at = Math.round(beatToSeconds(tempo, beat) * sampleRate)
       if (at < from || at >= to) continue
       const accent = n === 0 && style.accents

@@ -2,7 +2,7 @@
 import { produce, type Draft } from 'immer'
 import { GRAIN_SIZE } from '../stretch/types'
 import { InputError } from '../errors'
-import { constantMeter } from '../music/meter-map'
+import { constantMeter, countedAsWritten } from '../music/meter-map'
 import { constantTempo } from '../music/tempo-map'
 import { linkedClips, onClips } from './find'
 import { bpmSchema, transpositionSchema } from './schema'
@@ -57,6 +57,40 @@ export function setMeter(session: Session, numerator: number, denominator: numbe
   if (![1, 2, 4, 8, 16, 32].includes(denominator))
     throw new InputError('The lower number of a meter must be 1, 2, 4, 8, 16 or 32.')
   return { ...session, meter: constantMeter(numerator, denominator) }
+}
+
+/** Counts compound meters in the notes they are written in, or in dotted ones; nothing that sounds changes. */
+export const countAsWritten = (session: Session, written: boolean): Session => ({
+  ...session,
+  meter: countedAsWritten(session.meter, written),
+})
+
+/** Moves a track to another place in the order, counted from 0. */
+export function moveTrack(session: Session, trackId: string, to: number): Session {
+  const track = session.tracks.find((t) => t.id === trackId)
+  if (!track || session.tracks.indexOf(track) === to) return session
+  const tracks = session.tracks.filter((t) => t !== track)
+  tracks.splice(Math.max(0, Math.min(tracks.length, to)), 0, track)
+  return { ...session, tracks }
+}
+
+/**
+ * Puts a copy of a track below it, with the same recordings and edits; the copy is linked with nothing.
+ *
+ * @param id of the copy; its clips' ids begin with it
+ */
+export function duplicateTrack(session: Session, trackId: string, id: string): Session {
+  const at = session.tracks.findIndex((t) => t.id === trackId)
+  const track = session.tracks[at]
+  if (!track) return session
+  const copy = {
+    ...track,
+    id,
+    name: `${track.name} (copy)`,
+    linkGroup: null,
+    clips: track.clips.map((c, i) => ({ ...c, id: `${id}-${i}` })),
+  }
+  return { ...session, tracks: session.tracks.toSpliced(at + 1, 0, copy) }
 }
 
 /** @throws InputError when the name is empty */

@@ -15,12 +15,25 @@ const whole = () => finite().integer()
 const text = () => string().strict().defined()
 const flag = () => boolean().strict().required()
 
-/** Beats per minute as they may be typed. */
-export const bpmSchema = number()
-  .typeError('The tempo must be a number, for example 92 or 92.5.')
-  .required('Type a tempo in beats a minute.')
-  .min(BPM_RANGE.min, `The tempo must be at least ${BPM_RANGE.min} BPM.`)
-  .max(BPM_RANGE.max, `The tempo must be at most ${BPM_RANGE.max} BPM.`)
+/** Tempos as they may be typed, in beats of so many quarter notes. */
+export const bpmSchemaFor = (quarters: number) => {
+  const [min, max] = [Math.ceil(BPM_RANGE.min / quarters), Math.floor(BPM_RANGE.max / quarters)]
+  return number()
+    .typeError('The tempo must be a number, for example 92 or 92.5.')
+    .required('Type a tempo in beats a minute.')
+    .min(min, `The tempo must be at least ${min} BPM.`)
+    .max(max, `The tempo must be at most ${max} BPM.`)
+}
+/** Quarter notes a minute as they may be typed. */
+export const bpmSchema = bpmSchemaFor(1)
+
+/** Beats in a bar as they may be typed. */
+export const beatsInBarSchema = number()
+  .typeError('The number of beats in a bar must be a number.')
+  .required('Type how many beats a bar has.')
+  .integer('A bar has a whole number of beats.')
+  .min(1, 'A bar has at least one beat.')
+  .max(32, 'A bar has at most 32 beats.')
 
 /** How far a clip may be transposed, as it may be typed. */
 export const transpositionFields = {
@@ -54,6 +67,7 @@ const meterSchema = array(
     bar: whole(),
     numerator: whole().min(1).max(32),
     denominator: whole().oneOf([1, 2, 4, 8, 16, 32]),
+    written: boolean().strict().optional(),
   }),
 )
   .min(1)

@@ -5,7 +5,7 @@ import { attacksIn, jigSession, rendered, type JigSession } from '../../../tests
 import { percentile } from '../../../tests/support/measure'
 import { JIG_RATE } from '../../../demo/jig'
 import { defaultAttacks } from '../analysis/analyse'
-import { clickBeats } from '../render/click'
+import { clickBeats, DEFAULT_CLICK } from '../render/click'
 import { piecesIn } from '../render/mix'
 import { mapOf, planSession } from '../render/plan'
 import { beatToSeconds, bpmAt } from '../music/tempo-map'
@@ -28,6 +28,9 @@ beforeAll(() => {
   j = jigSession()
 }, 60000)
 
+/** The click on every eighth of the jig. */
+const EIGHTHS = { ...DEFAULT_CLICK, parts: 3 } as const
+
 /** Seconds at which a recording place of a track's clip sounds. */
 function sounds(s: Session, track: number, second: number): number {
   const { clip, recording } = findClip(s, `t${track}-1`)!
@@ -46,7 +49,7 @@ describe('the jig, played without a click', () => {
 
   it('the grid moves to the music: the click is with the player', () => {
     const moved = moveGridToMusic(j.session, 't0-1', j.counted, { by: 'beats', smoothing: 0 })
-    const clicks = clickBeats(moved.tempo, moved.meter, JIG_RATE, 0, 100 * JIG_RATE)
+    const clicks = clickBeats(moved.tempo, moved.meter, JIG_RATE, 0, 100 * JIG_RATE, EIGHTHS)
     const errors = j.truth.beats.map((b) => {
       const at = sounds(moved, 0, b.time)
       return 1000 * Math.min(...clicks.map((c) => Math.abs(c.at / JIG_RATE - at)))
@@ -70,7 +73,9 @@ describe('the jig, played without a click', () => {
     const back = moveGridToMusic(conformed, 't0-1', j.counted, { by: 'beats', smoothing: 0 })
     expect(findClip(back, 't0-1')!.clip.base.kind).toBe('speed')
     expect(sounds(back, 0, 20) - sounds(back, 0, 10)).toBeCloseTo(10, 4)
-    const lines = clickBeats(back.tempo, back.meter, JIG_RATE, 0, 100 * JIG_RATE).map((c) => c.at / JIG_RATE)
+    const lines = clickBeats(back.tempo, back.meter, JIG_RATE, 0, 100 * JIG_RATE, EIGHTHS).map(
+      (c) => c.at / JIG_RATE,
+    )
     const errors = j.truth.beats.map((b) =>
       Math.min(...lines.map((l) => Math.abs(l - sounds(back, 0, b.time)))),
     )
