@@ -25,7 +25,31 @@ export default tseslint.config(
       eqeqeq: ['error', 'always', { null: 'ignore' }],
     },
   },
-  { files: COMPONENTS, rules: { 'vue/multi-word-component-names': 'off', 'vue/no-v-html': 'error' } },
+  {
+    files: COMPONENTS,
+    rules: {
+      'vue/multi-word-component-names': 'off',
+      'vue/no-v-html': 'error',
+      // Controls are Element Plus components.
+      'vue/no-restricted-html-elements': [
+        'error',
+        ...['button', 'input', 'select', 'textarea', 'table', 'progress', 'dialog', 'fieldset'].map(
+          (element) => ({
+            element,
+            message: `Use the Element Plus component instead of a native ${element}.`,
+          }),
+        ),
+      ],
+      'vue/no-restricted-static-attribute': [
+        'error',
+        {
+          key: 'title',
+          element: '/^(?!panel$|desk-frame$|el-)/i',
+          message: 'Use a Hint: a title reaches neither touch nor keyboard.',
+        },
+      ],
+    },
+  },
   {
     files: ['src/core/**/*.ts'],
     ignores: ['**/*.test.ts'],

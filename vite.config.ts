@@ -1,5 +1,7 @@
 // Vite: builds the application to build/app, serves it while it is worked on, and runs the unit tests.
 import vue from '@vitejs/plugin-vue'
+import Components from 'unplugin-vue-components/vite'
+import { ElementPlusResolver } from 'unplugin-vue-components/resolvers'
 import { defineConfig } from 'vitest/config'
 
 /** Cross-origin isolation, as the Express server sends it, so that workers may share memory. */
@@ -9,7 +11,15 @@ const isolation = {
 }
 
 export default defineConfig({
-  plugins: [vue()],
+  plugins: [
+    vue(),
+    // Element Plus on demand: what a template names is fetched with its style.
+    Components({
+      dts: false,
+      dirs: [],
+      resolvers: [ElementPlusResolver({ importStyle: process.env.VITEST ? false : 'css' })],
+    }),
+  ],
   root: 'src/app',
   publicDir: false,
   build: {

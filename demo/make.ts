@@ -10,14 +10,31 @@ const folder = process.argv[2] ?? 'build/demo'
 const slug = (name: string): string => name.toLowerCase().replace(/[^a-z0-9.]+/g, '-')
 mkdirSync(folder, { recursive: true })
 
+const COLUMNS = 120
+/** What was written since the last truth, for the picture on its card. */
+let drawn: Float32Array[] = []
+/** Largest level of each of 120 even slices of the longest recording, one row a recording. */
+function picture(): number[][] {
+  const step = Math.max(...drawn.map((d) => d.length)) / COLUMNS
+  const rows = drawn.map((d) =>
+    Array.from({ length: COLUMNS }, (_, c) => {
+      const slice = d.subarray(Math.floor(c * step), Math.floor((c + 1) * step))
+      return Math.round(100 * slice.reduce((top, v) => Math.max(top, Math.abs(v)), 0)) / 100
+    }),
+  )
+  drawn = []
+  return rows
+}
+
 let written = 0
 function wav(file: string, channels: readonly Float32Array[], sampleRate: number): string {
   writeFileSync(join(folder, file), writeWav({ sampleRate, channels }, '24'))
   written++
+  drawn.push(channels[0]!)
   return file
 }
-const truth = (file: string, value: unknown): void =>
-  writeFileSync(join(folder, file), JSON.stringify(value, null, 1))
+const truth = (file: string, value: object): void =>
+  writeFileSync(join(folder, file), JSON.stringify({ ...value, picture: picture() }, null, 1))
 
 truth('slack-water.json', {
   name: 'Slack Water',

@@ -42,6 +42,31 @@ function install() {
   writeFileSync(stamp, lockHash())
 }
 
+const BROWSERS = ['/usr/bin/chromium-headless-shell', '/usr/bin/chromium']
+const quiet = (program, args) =>
+  spawnSync(program, args, {
+    stdio: 'ignore',
+    env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+  }).status === 0
+
+/**
+ * Installs Debian's Chromium for the browser tests where there is none and it may.
+ *
+ * @returns what is to be done by hand where it could not, in one sentence
+ */
+function ensureBrowser() {
+  if (process.env.CHROMIUM || BROWSERS.some(existsSync)) return ''
+  const root = process.getuid?.() === 0
+  const asked =
+    'install Debian’s chromium-headless-shell (or chromium), or name a Chromium with CHROMIUM=path'
+  if (!root && !quiet('sudo', ['-n', 'true'])) return `The interface tests need Chromium: ${asked}.`
+  process.stderr.write('Installing Chromium …\n')
+  const apt = (...args) => (root ? quiet('apt-get', args) : quiet('sudo', ['-n', 'apt-get', ...args]))
+  apt('update', '-qq')
+  if (['chromium-headless-shell', 'chromium'].some((name) => apt('install', '-y', '-qq', name))) return ''
+  return `Chromium could not be installed: ${asked}.`
+}
+
 async function step(title, program, args, env) {
   const start = Date.now()
   const code = await run(program, args, env)
@@ -55,6 +80,11 @@ const readReport = (file) => (existsSync(file) ? JSON.parse(readFileSync(file, '
 
 /** Lints, checks types, unit tests, builds and drives the interface; ends with the counts of all tests. */
 async function test() {
+  const missing = ensureBrowser()
+  if (missing) {
+    process.stdout.write(`${missing}\n\n0 passed, 1 failed\n`)
+    return 1
+  }
   const reports = path.join(root, 'test-results')
   rmSync(reports, { recursive: true, force: true })
   mkdirSync(reports, { recursive: true })

@@ -3,7 +3,20 @@ import { expect } from '@playwright/test'
 import { flamFile } from './files'
 import { test } from './kept'
 import { moved, figure, pins, late } from './notes'
-import { act, analysed, DEMO_EXTENT, openDemo, saved, Stage, storedSessions } from './setup'
+import {
+  act,
+  analysed,
+  DEMO_EXTENT,
+  openDemo,
+  saved,
+  Stage,
+  storedSessions,
+  focusTrack,
+  bringIn,
+  type,
+  unfold,
+  fromMenu,
+} from './setup'
 
 test('a finished edit survives a reload at once, and the tab being killed', async ({ page, context }) => {
   await openDemo(page)
@@ -58,8 +71,7 @@ test('tempo and meter are typed with a sentence for what cannot be', async ({ pa
   await bpm.fill('96,5')
   await page.keyboard.press('Enter')
   await expect(bpm).toHaveValue('96.5')
-  await page.getByLabel('Beats in a bar').fill('3')
-  await page.keyboard.press('Enter')
+  await type(page, 'Beats in a bar', '3')
   await expect(page.getByTestId('undo-label')).toHaveText('Meter')
   await saved(page)
   expect((await storedSessions(page))[0]).toMatchObject({
@@ -78,7 +90,7 @@ test('hovering tells time, bar and distance from the grid; wheel and Shift-wheel
   const { x, y } = stage.at(note.time, 'placed')
   await page.mouse.move(x + 1, y)
   const readout = page.getByTestId('readout')
-  await expect(readout).toContainText('5|3|0')
+  await expect(readout).toContainText('5.3.0')
   expect(figure(/([+−][\d.]+) ms off/.exec(await readout.innerText())![1]!)).toBeCloseTo(
     1000 * (note.time - note.intended),
     0,
@@ -87,18 +99,17 @@ test('hovering tells time, bar and distance from the grid; wheel and Shift-wheel
   await page.mouse.wheel(0, 300)
   await page.keyboard.up('Shift')
   await page.mouse.move(x + 2, y)
-  await expect(readout).not.toContainText('5|3|0')
+  await expect(readout).not.toContainText('5.3.0')
 })
 
 test('linked tracks get the same pins, and unlinked ones none', async ({ page }) => {
   await openDemo(page)
-  const link = (track: number) => page.getByTestId('track').nth(track).getByRole('button', { name: /^Link/ })
-  await link(1).click()
-  await link(2).click()
-  await page
-    .getByTestId('track')
-    .nth(1)
-    .click({ position: { x: 60, y: 45 } })
+  const link = async (track: number, words: RegExp): Promise<void> => {
+    await fromMenu(page, page.getByTestId('track').nth(track).getByRole('button', { name: 'Link' }), words)
+  }
+  await link(1, /^Group A ?no other track yet/)
+  await link(2, /^Group A ?with Cittern/)
+  await focusTrack(page, 1)
   await page.keyboard.press('ArrowRight')
   await page.keyboard.press('ArrowRight')
   await page.keyboard.press('Alt+Shift+ArrowRight')
@@ -113,6 +124,7 @@ test('linked tracks get the same pins, and unlinked ones none', async ({ page })
 
 test('the method is suggested with its reasons and stays the user’s to change', async ({ page }) => {
   await openDemo(page)
+  await unfold(page, 'Method')
   const panel = page.getByTestId('method-panel')
   await expect(panel).toContainText(
     /Hits suits it\. \d+\s% of the energy is in attacks \(\d+\s% below 800\sHz\)/,
@@ -121,8 +133,8 @@ test('the method is suggested with its reasons and stays the user’s to change'
   await expect(panel).toContainText('Suggested:')
   await expect(page.getByTestId('track').first()).toContainText('Chords')
   await panel.getByRole('button', { name: 'Hits' }).first().click()
-  await page.getByLabel('Gap filling').selectOption('rest')
-  await page.getByLabel('Tail').fill('40')
+  await page.getByRole('radio', { name: 'rest' }).check({ force: true })
+  await type(page, 'Tail', '40')
   await saved(page)
   expect((await storedSessions(page))[0]!.tracks[0]!.method).toEqual({
     method: 'hits',
@@ -135,13 +147,14 @@ test('the method is suggested with its reasons and stays the user’s to change'
 
 test('every method can be chosen; grains have a size and a scatter of their own', async ({ page }) => {
   await openDemo(page)
+  await unfold(page, 'Method')
   const panel = page.getByTestId('method-panel')
   for (const name of ['Line', 'Chords', 'Mix', 'Tape', 'Cuts', 'Hits', 'Grains']) {
     await panel.getByRole('button', { name, exact: true }).first().click()
     await expect(page.getByTestId('track').first()).toContainText(name)
   }
-  await page.getByLabel('Size').fill('120')
-  await page.getByLabel('Scatter').fill('75')
+  await type(page, 'Size', '120')
+  await type(page, 'Scatter', '75')
   await saved(page)
   expect((await storedSessions(page))[0]!.tracks[0]!.method).toMatchObject({
     method: 'grains',
@@ -149,7 +162,7 @@ test('every method can be chosen; grains have a size and a scatter of their own'
     scatter: 75,
   })
   await act(page, 'undo')
-  await expect(page.getByLabel('Scatter')).toHaveValue('40')
+  await expect(page.getByRole('textbox', { name: 'Scatter' })).toHaveValue('40')
 })
 
 test('the stage follows the playhead, and leaves it alone when told to', async ({ page }) => {
@@ -173,7 +186,7 @@ test('the desk holds from 1100 to 2560 pixels', async ({ page }) => {
     await page.setViewportSize({ width, height: 800 })
     await page.waitForTimeout(200)
     expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBe(width)
-    const inspector = (await page.getByLabel('Inspector').boundingBox())!
+    const inspector = (await page.getByRole('complementary', { name: 'Inspector' }).boundingBox())!
     for (const id of ['fit', 'zoom-out', 'zoom-in', 'fit-range']) {
       const button = (await page.locator(`.tools [data-action="${id}"]`).boundingBox())!
       expect(button.x + button.width, `${id} at ${width}`).toBeLessThanOrEqual(inspector.x)
@@ -185,7 +198,7 @@ test('the desk holds from 1100 to 2560 pixels', async ({ page }) => {
 
 test('near-doubles are flagged: stepped through, told of, gone when muted', async ({ page }) => {
   await page.goto('/')
-  await page.getByTestId('files').setInputFiles([flamFile('Flams.wav')])
+  await bringIn(page, [flamFile('Flams.wav')])
   await analysed(page, 1)
   const flagged = page.getByTestId('near-doubles')
   await expect(flagged).toContainText('2 near-doubles flagged')

@@ -1,6 +1,6 @@
 // Tests that need the demo but not its analysis: one browser home and page a worker, whose recordings and findings stay.
 import { test as base, type BrowserContext, type Page } from '@playwright/test'
-import { HOME } from './setup'
+import { HOME, skipWalk } from './setup'
 
 /** Forgets sessions and preferences; what is known about recordings stays, as in a browser that is used again. */
 async function forget(page: Page): Promise<void> {
@@ -29,6 +29,7 @@ export const test = base.extend<object, { home: BrowserContext; ownScripts: bool
   home: [
     async ({ browser, ownScripts }, use) => {
       const home = await browser.newContext({ ...HOME, bypassCSP: ownScripts })
+      await skipWalk(home)
       await use(home)
       await home.close()
     },

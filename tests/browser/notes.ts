@@ -4,7 +4,7 @@ import { storedSessions, truth } from './setup'
 
 export const drum = () =>
   truth().tracks[0]!.onsets.map((o) => ({ ...o, time: o.time - 0.5, intended: o.intended - 0.5 }))
-export const place = (page: Page) => page.getByLabel('Sounds at')
+export const place = (page: Page) => page.getByRole('textbox', { name: 'Sounds at' })
 export const moved = async (page: Page): Promise<number> =>
   figure(await page.getByTestId('note-moved').innerText())
 export const off = async (page: Page): Promise<number> =>

@@ -5,7 +5,7 @@ import { readWav } from '../../src/core/audio/wav-read'
 import { db, locate, rms } from '../support/measure'
 import { test } from './kept'
 import { longFile } from './files'
-import { act, DEMO_EXTENT, exported, openDemo, saved, Stage } from './setup'
+import { act, DEMO_EXTENT, exported, openDemo, saved, Stage, choose, bringIn, unfold } from './setup'
 import { framesTaken, heardFor, listenFor, startTap, taken } from './tap'
 
 test.use({ ownScripts: true })
@@ -44,7 +44,7 @@ function difference(a: Float32Array, aFrom: number, b: Float32Array, bFrom: numb
 
 test('playback is the exported file, sample for sample', async ({ page }) => {
   await ready(page)
-  await page.getByLabel('Grid', { exact: true }).selectOption('16')
+  await choose(page, 'Grid', '1/16')
   await act(page, 'quantize')
   await page.keyboard.press('ArrowDown')
   await act(page, 'quantize')
@@ -78,7 +78,7 @@ test('playback is the exported file, sample for sample', async ({ page }) => {
 
 test('a loop goes round without a missing, doubled or faded sample', async ({ page }) => {
   const stage = await ready(page)
-  await page.getByLabel('Grid', { exact: true }).selectOption('4')
+  await choose(page, 'Grid', '1/4')
   await tapped(page)
   await stage.drag(stage.at(4 * BAR - 0.02, 'ruler'), stage.at(4.5 * BAR - 0.02, 'ruler'))
   await page.keyboard.press('l')
@@ -95,9 +95,9 @@ test('a loop goes round without a missing, doubled or faded sample', async ({ pa
 
 test('original and corrected switch without a gap, and original is the recording', async ({ page }) => {
   await ready(page)
-  await page.getByLabel('Grid', { exact: true }).selectOption('16')
+  await choose(page, 'Grid', '1/16')
   for (const track of [1, 2])
-    await page.getByTestId('track').nth(track).getByRole('button', { name: 'Mute' }).click()
+    await page.getByTestId('track').nth(track).getByRole('button', { name: 'Mute', exact: true }).click()
   // A press on a track's button focuses it; what sounds is the drum.
   await page.keyboard.press('ArrowUp')
   await page.keyboard.press('ArrowUp')
@@ -110,7 +110,7 @@ test('original and corrected switch without a gap, and original is the recording
   await page.waitForTimeout(1500)
   const pressed = await framesTaken(page)
   await page.keyboard.press('c')
-  await expect(page.getByRole('button', { name: 'original' })).toHaveAttribute('aria-pressed', 'true')
+  await expect(page.getByRole('radio', { name: 'original' })).toBeChecked()
   await expect.poll(() => framesTaken(page)).toBeGreaterThan(pressed + 3.3 * RATE)
   const heard = (await taken(page))[0]!
   const drum = readWav(readFileSync('build/demo/slack-water-frame-drum.wav')).audio.channels[0]!
@@ -138,7 +138,7 @@ test('original and corrected switch without a gap, and original is the recording
 test('the click sounds on the beats, and never in a file', async ({ page }) => {
   await ready(page)
   for (const track of [0, 1, 2])
-    await page.getByTestId('track').nth(track).getByRole('button', { name: 'Mute' }).click()
+    await page.getByTestId('track').nth(track).getByRole('button', { name: 'Mute', exact: true }).click()
   await page.keyboard.press('k')
   await tapped(page)
   await page.keyboard.press('Home')
@@ -160,7 +160,8 @@ test('the click sounds on the beats, and never in a file', async ({ page }) => {
 test('a bar is counted in with the click alone, then the music begins on its beat', async ({ page }) => {
   await ready(page)
   await page.keyboard.press('Alt+1')
-  await page.getByLabel('Bars of count-in').selectOption('1')
+  await unfold(page, 'Click')
+  await choose(page, 'Bars of count-in', '1 bar')
   await page.keyboard.press('k')
   await tapped(page)
   await page.keyboard.press('Home')
@@ -195,7 +196,7 @@ test('what was just dropped is heard while its frames are still made', async ({ 
   await page.goto('/')
   const file = test.info().outputPath('Twenty minutes.wav')
   writeFileSync(file, longFile('Twenty minutes.wav', 20).buffer)
-  await page.getByTestId('files').setInputFiles(file)
+  await bringIn(page, file)
   await page.locator('[data-test="track"][data-drawn="true"]').waitFor()
   await page.locator('[data-action="play"]').click()
   const done = await page.evaluate(async () => {

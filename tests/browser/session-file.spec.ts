@@ -2,7 +2,7 @@
 import { spawnSync } from 'node:child_process'
 import { readdirSync, readFileSync, rmSync } from 'node:fs'
 import { expect, test, type Page } from '@playwright/test'
-import { act, analysed, openDemo, saved, storedSessions } from './setup'
+import { act, analysed, openDemo, saved, storedSessions, choose, bringIn, errors, notes } from './setup'
 
 /** Does something that saves a file, and puts that file at a path. */
 async function savedTo(page: Page, path: string, work: () => Promise<unknown>): Promise<string> {
@@ -29,7 +29,7 @@ test('a session goes out to a file and comes back the same, and the command line
 }, info) => {
   const path = (name: string): string => info.outputPath(name)
   await openDemo(page)
-  await page.getByLabel('Grid', { exact: true }).selectOption('16')
+  await choose(page, 'Grid', '1/16')
   await act(page, 'quantize')
   await saved(page)
   const [before] = await storedSessions(page)
@@ -58,7 +58,7 @@ test('a session goes out to a file and comes back the same, and the command line
   await page.getByTestId('session-card').waitFor()
   await forgetAll(page)
   await page.reload()
-  await expect(page.getByText('Nothing on the shelf yet')).toBeVisible()
+  await expect(page.getByText('Drop a take here')).toBeVisible()
   const chooser = page.waitForEvent('filechooser')
   await act(page, 'open-file')
   await (await chooser).setFiles(path('slack-water.unwarp'))
@@ -68,8 +68,8 @@ test('a session goes out to a file and comes back the same, and the command line
   await expect(page.getByTestId('tick-count')).toHaveText('100 in use')
 
   // The same file once more stands beside the first and overwrites nothing.
-  await page.getByTestId('files').setInputFiles(path('slack-water.unwarp'))
-  await expect(page.getByRole('status')).toContainText('this is a second session')
+  await bringIn(page, path('slack-water.unwarp'))
+  await expect(notes(page)).toContainText('this is a second session')
   await analysed(page, 3)
   const both = await storedSessions(page)
   expect(both).toHaveLength(2)
@@ -78,8 +78,8 @@ test('a session goes out to a file and comes back the same, and the command line
   // A damaged one is refused with one sentence, and what is open stays open.
   const half = readFileSync(path('slack-water.unwarp'))
   const file = { name: 'half.unwarp', mimeType: '', buffer: half.subarray(0, half.length / 2) }
-  await page.getByTestId('files').setInputFiles([file])
-  await expect(page.getByRole('alert')).toContainText('“half.unwarp”: This session file cannot be opened')
+  await bringIn(page, [file])
+  await expect(errors(page)).toContainText('“half.unwarp”: This session file cannot be opened')
   await expect(page.getByTestId('track')).toHaveCount(3)
   rmSync(path('out'), { recursive: true })
 })

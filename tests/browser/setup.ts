@@ -1,6 +1,6 @@
 // What every browser test and picture shares: the port, how Chromium is started, opening the demo.
 import { existsSync, readFileSync } from 'node:fs'
-import { expect, type Page } from '@playwright/test'
+import { expect, type BrowserContext, type FileChooser, type Locator, type Page } from '@playwright/test'
 import { readWav } from '../../src/core/audio/wav-read'
 import { layoutOf } from '../../src/app/desks/timing/layout'
 import { fitAxis, toX, zoomAxis, type Axis, type Extent } from '../../src/app/stage/axis'
@@ -28,8 +28,58 @@ export const CHROMIUM = {
 /** A browser's home: where the application is, and how large it is looked at. */
 export const HOME = { baseURL: `http://127.0.0.1:${PORT}`, viewport: { width: 1280, height: 800 } }
 
+/** As for somebody who has seen the first-run walk. */
+export const skipWalk = (page: Page | BrowserContext) =>
+  page.addInitScript(() => localStorage.setItem('unwarp.walked', 'true'))
+
+/** Brings files in as a person does: by the button and the chooser it opens. */
+export async function bringIn(page: Page, files: Parameters<FileChooser['setFiles']>[0]): Promise<void> {
+  const chooser = page.waitForEvent('filechooser')
+  await act(page, 'import')
+  await (await chooser).setFiles(files)
+}
+
+/** Chooses from a list by its name. */
+export async function choose(page: Page | Locator, label: string, option: string): Promise<void> {
+  const list = page.getByRole('combobox', { name: label, exact: true })
+  await list.locator('xpath=ancestor::*[contains(@class, "el-select__wrapper")]').click()
+  const shown = list.page().getByRole('option', { name: option }).filter({ visible: true })
+  await shown.first().click()
+  await expect(shown).toHaveCount(0)
+}
+
+/** Types a number into a field and takes it. */
+export async function type(page: Page | Locator, label: string, value: string): Promise<void> {
+  const field = page.getByRole('textbox', { name: label, exact: true })
+  await field.fill(value)
+  await field.press('Enter')
+}
+
+/** Shows a track on the stage. */
+export const focusTrack = (page: Page, track: number) =>
+  page
+    .getByTestId('track')
+    .nth(track)
+    .click({ position: { x: 2, y: 30 } })
+
+/** Unfolds a section of the inspector. */
+export async function unfold(page: Page, title: string): Promise<void> {
+  const head = page.locator('.el-collapse-item__header', { hasText: title }).first()
+  if ((await head.getAttribute('aria-expanded')) !== 'true') await head.click()
+}
+
+/** Chooses from a menu that a button opens. */
+export async function fromMenu(page: Page, opener: Locator, item: string | RegExp): Promise<void> {
+  await opener.click()
+  await page.getByRole('menuitem', { name: item }).filter({ visible: true }).click()
+}
+
+export const errors = (page: Page) => page.locator('.el-notification.error')
+export const notes = (page: Page) => page.locator('.el-notification.info')
+
 /** Opens a new copy of the demo session and waits until its transients are found. */
 export async function openDemo(page: Page): Promise<void> {
+  await skipWalk(page)
   await page.goto('/')
   await page.getByTestId('open-demo').click()
   await analysed(page, 3)
@@ -55,7 +105,7 @@ export const act = (page: Page, id: string) => page.locator(`[data-action="${id}
 /** The whole mix as a file of 32-bit floats, by way of the Render desk. */
 export async function exported(page: Page): Promise<Float32Array[]> {
   await page.keyboard.press('Alt+3')
-  await page.getByText('32-bit float', { exact: false }).first().click()
+  await page.getByRole('radio', { name: /^32-bit float/ }).check({ force: true })
   await page.getByTestId('render').click()
   const download = page.waitForEvent('download')
   await page.getByTestId('download').first().click({ timeout: 60_000 })

@@ -2,7 +2,7 @@
 import { expect } from '@playwright/test'
 import { SHORTCUTS } from './shortcuts'
 import { test } from './kept'
-import { act, analysed, openDemo, saved } from './setup'
+import { act, analysed, openDemo, saved, bringIn, errors, notes, fromMenu } from './setup'
 import { takeFile } from './files'
 
 test('the demo opens with its three tracks, tempo and transients', async ({ page }) => {
@@ -27,15 +27,18 @@ test('sessions can be renamed, duplicated, deleted and brought back, and survive
   const cards = page.getByTestId('session-card')
   await expect(cards).toHaveCount(1)
   expect(await cards.locator('path').count()).toBe(3)
-  await cards.getByRole('button', { name: 'Rename' }).click()
-  await cards.getByLabel('Session name').fill('Lock Keeper')
+  const menu = async (name: string, what: string): Promise<void> => {
+    await fromMenu(page, cards.getByRole('button', { name: `More for ${name}`, exact: true }), what)
+  }
+  await menu('Slack Water', 'Rename')
+  await page.getByRole('dialog').getByRole('textbox').fill('Lock Keeper')
   await page.keyboard.press('Enter')
   await expect(cards.getByRole('heading')).toHaveText('Lock Keeper')
-  await cards.getByRole('button', { name: 'Duplicate' }).click()
+  await menu('Lock Keeper', 'Duplicate')
   await expect(cards).toHaveCount(2)
-  await cards.filter({ hasText: '(copy)' }).getByRole('button', { name: 'Delete' }).click()
+  await menu('Lock Keeper (copy)', 'Delete')
   await expect(cards).toHaveCount(1)
-  await page.getByRole('status').getByRole('button', { name: 'Undo' }).click()
+  await notes(page).getByRole('button', { name: 'Undo' }).click()
   await expect(cards).toHaveCount(2)
   await page.reload()
   await expect(cards).toHaveCount(2)
@@ -46,13 +49,11 @@ test('sessions can be renamed, duplicated, deleted and brought back, and survive
 
 test('chosen files become a session at their own rate, and more files its tracks', async ({ page }) => {
   await page.goto('/')
-  await page
-    .getByTestId('files')
-    .setInputFiles([takeFile('Lock take.wav', 1, 2, 48000), takeFile('Far microphone.wav', 2, 2, 48000)])
+  await bringIn(page, [takeFile('Lock take.wav', 1, 2, 48000), takeFile('Far microphone.wav', 2, 2, 48000)])
   await analysed(page, 2)
   await expect(page.getByLabel('Session name')).toHaveValue('Lock take')
   await expect(page.getByTestId('undo-label')).toHaveText('Add 2 recordings')
-  await page.getByTestId('files').setInputFiles([takeFile('Third.wav', 3, 1, 44100)])
+  await bringIn(page, [takeFile('Third.wav', 3, 1, 44100)])
   await analysed(page, 3)
   await act(page, 'undo')
   await expect(page.getByTestId('track')).toHaveCount(2)
@@ -62,7 +63,7 @@ test('chosen files become a session at their own rate, and more files its tracks
 
 test('files dropped anywhere come in', async ({ page }) => {
   await page.goto('/')
-  await expect(page.getByText('Nothing on the shelf yet')).toBeVisible()
+  await expect(page.getByText('Drop a take here')).toBeVisible()
   const file = takeFile('Dropped.wav', 4, 1, 44100)
   const data = await page.evaluateHandle(
     ({ name, base64 }) => {
@@ -73,6 +74,7 @@ test('files dropped anywhere come in', async ({ page }) => {
     },
     { name: file.name, base64: file.buffer.toString('base64') },
   )
+  await page.dispatchEvent('body', 'dragenter', { dataTransfer: data })
   await page.dispatchEvent('body', 'dragover', { dataTransfer: data })
   await expect(page.getByText('Drop recordings or session files')).toBeVisible()
   await page.dispatchEvent('body', 'drop', { dataTransfer: data })
@@ -85,7 +87,7 @@ test('every action is on the sheet with its key, and the theme is kept', async (
   const sheet = page.getByRole('dialog')
   await expect(sheet).toBeVisible()
   for (const [label, key] of SHORTCUTS) {
-    await expect(sheet.locator('dd b', { hasText: new RegExp(`^${label}$`) })).toHaveCount(1)
+    await expect(sheet.getByRole('cell', { name: label, exact: true })).toHaveCount(1)
     await expect(sheet.locator('kbd', { hasText: new RegExp(`^${key}$`) })).toHaveCount(1)
   }
   await page.keyboard.press('Escape')
@@ -98,7 +100,7 @@ test('every action is on the sheet with its key, and the theme is kept', async (
 
 test('a session that is not there says so and leads back to the shelf', async ({ page }) => {
   await page.goto('/session/nowhere/timing')
-  await expect(page.getByRole('alert')).toContainText('not on the shelf of this browser')
+  await expect(errors(page)).toContainText('not on the shelf of this browser')
   await expect(page).toHaveURL(/\/$/)
   await openDemo(page)
   await saved(page)

@@ -10,7 +10,7 @@ import type { Session } from '../../src/core/session/types'
 import { toTarget } from '../../src/core/timing/time-map'
 import { percentile } from '../support/measure'
 import { test } from './kept'
-import { act, analysed, saved, storedSessions } from './setup'
+import { act, analysed, saved, storedSessions, choose, focusTrack, type, unfold } from './setup'
 
 async function openAt(page: Page, demo: string, tracks: number): Promise<void> {
   await page.goto('/')
@@ -21,11 +21,7 @@ const stored = async (page: Page): Promise<Session> => {
   await saved(page)
   return (await storedSessions(page))[0]!
 }
-const track = (page: Page, n: number) =>
-  page
-    .getByTestId('track')
-    .nth(n)
-    .click({ position: { x: 60, y: 45 } })
+const track = (page: Page, n: number) => focusTrack(page, n)
 const bpm = (page: Page) => page.getByTestId('counted-bpm')
 
 /** Distance of the click from every true eighth of the jig, ms. */
@@ -46,12 +42,15 @@ test('the jig: another candidate, the grid to the music and back, the music to t
 }) => {
   await openAt(page, 'reedcutters', 2)
   await expect(page).toHaveURL(/\/tempo$/)
-  // Eighths, six to the bar, as it was played; another candidate counts in quarters, and there is a way back.
-  await expect(bpm(page)).toHaveText(/^334\./)
+  // Dotted quarters, two to the bar, as it was played; another candidate counts in quarters, and there is a way back.
+  await expect(bpm(page)).toHaveText(/^111\.[45]/)
+  await expect(page.getByRole('region', { name: 'Tempo of this recording', exact: true })).toContainText(
+    '♩. = 111.5',
+  )
   await page.getByRole('button', { name: /^Use 167/ }).click()
   await expect(bpm(page)).toHaveText(/^167\./)
   await act(page, 'undo')
-  await expect(bpm(page)).toHaveText(/^334\./)
+  await expect(bpm(page)).toHaveText(/^111\.[45]/)
   await act(page, 'grid-to-music')
   await expect(page.getByTestId('drift-words')).toHaveText(/half within \d ms/)
   const followed = await stored(page)
@@ -61,9 +60,8 @@ test('the jig: another candidate, the grid to the music and back, the music to t
   expect(percentile(errors, 0.95)).toBeLessThan(25)
 
   await act(page, 'undo')
-  await page.getByLabel('BPM', { exact: true }).fill('165')
-  await page.getByLabel('BPM', { exact: true }).press('Enter')
-  await page.getByLabel('Which tracks').selectOption('all')
+  await type(page, 'BPM', '165')
+  await choose(page, 'Which tracks', 'all tracks, guided by this')
   await act(page, 'music-to-grid')
   await expect(page.getByTestId('follows')).toHaveText(/follows/)
   const conformed = await stored(page)
@@ -72,8 +70,7 @@ test('the jig: another candidate, the grid to the music and back, the music to t
   expect(percentile(placed, 0.5)).toBeLessThan(8)
 
   // A later tempo change: what follows is still on the grid.
-  await page.getByLabel('BPM', { exact: true }).fill('150')
-  await page.getByLabel('BPM', { exact: true }).press('Enter')
+  await type(page, 'BPM', '150')
   const slower = await stored(page)
   expect(slower.tempo).toEqual([{ beat: 0, bpm: 150 }])
   expect(percentile(clickErrors(slower), 0.5)).toBeLessThan(8)
@@ -124,12 +121,12 @@ test('beat 1 is said, half and double, whole tempo, known places that contradict
 
   // "This is bar 3 beat 1", then an earlier place said to be bar 9.
   await stage.click({ position: { x: box.width * 0.8, y: 150 } })
-  await page.getByLabel('Number of the bar here').fill('3')
-  await page.getByLabel('Number of the beat here').fill('1')
-  await page.getByRole('button', { name: 'Set' }).first().click()
+  await type(page, 'Number of the bar here', '3')
+  await type(page, 'Number of the beat here', '1')
+  await page.getByRole('button', { name: 'Set', exact: true }).click()
   await stage.click({ position: { x: box.width * 0.55, y: 150 } })
-  await page.getByLabel('Number of the bar here').fill('9')
-  await page.getByRole('button', { name: 'Set' }).first().click()
+  await type(page, 'Number of the bar here', '9')
+  await page.getByRole('button', { name: 'Set', exact: true }).click()
   await expect(page.getByTestId('count-error')).toHaveText(/take one of the two points out/)
   await page.getByRole('button', { name: 'Forget bar 9 beat 1' }).click()
   await expect(page.getByTestId('count-error')).toHaveCount(0)
@@ -162,32 +159,29 @@ test('loops: a wrong stated tempo, a loop cut too long, fitting by typing and by
   await expect(page.getByTestId('stated')).toHaveText(/120 in the file name, which the music does not/)
   await expect(bpm(page)).toHaveText('112.60')
   await act(page, 'music-to-grid')
-  await expect(page.getByLabel('Length in bars, beats and ticks')).toHaveValue('4|0|000')
+  await expect(page.getByLabel('Length in bars, beats and ticks')).toHaveValue('4 bars exactly')
   await track(page, 3)
   await expect(page.getByTestId('stated')).toHaveText(/half or double/)
 
   // Two bars of 94.1, and 30 ms of the next round.
   await track(page, 4)
-  await page.getByLabel('Hold at').fill('94.1')
-  await page.getByLabel('Hold at').press('Enter')
-  await page.getByLabel('Bars', { exact: true }).fill('2')
-  await page.getByLabel('Bars', { exact: true }).press('Enter')
+  await type(page, 'Hold at', '94.1')
+  await type(page, 'Bars', '2')
   await page.getByRole('button', { name: 'Trim' }).click()
-  await expect(page.getByTestId('length-words')).toHaveText(/^2\.000 bars of its own/)
+  await expect(page.getByTestId('length-words')).toHaveText(/^2\.000 bars of its own count/)
   await page.getByRole('button', { name: 'Fit', exact: true }).click()
-  await expect(page.getByLabel('Length in bars, beats and ticks')).toHaveValue('2|0|000')
+  await expect(page.getByLabel('Length in bars, beats and ticks')).toHaveValue('2 bars exactly')
   const length = page.getByLabel('Length in bars, beats and ticks')
   await length.fill('nonsense')
   await length.press('Enter')
   await expect(page.getByText(/is no length; type bars/)).toBeVisible()
-  await expect(length).toHaveValue('2|0|000')
-  await length.fill('3|2|0')
+  await length.fill('3.2.0')
   await length.press('Enter')
-  await expect(length).toHaveValue('3|2|000')
+  await expect(length).toHaveValue('3 bars 2 beats')
 
   // The end of the first loop, dragged with Alt in the overview.
   const s = await stored(page)
-  const overview = page.getByTitle(/^The whole session/)
+  const overview = page.getByTestId('overview')
   const box = (await overview.boundingBox())!
   const ends = s.tracks.map(
     (t) =>
@@ -207,7 +201,7 @@ test('loops: a wrong stated tempo, a loop cut too long, fitting by typing and by
     await page.mouse.up()
   }
   await page.mouse.move(at(ends[0]! * 0.93), box.y + 5)
-  await expect(page.getByTestId('fit')).toHaveText(/\d\|\d\|\d{3}, [\d.]+ %, played at [\d.]+ BPM/)
+  await expect(page.getByTestId('fit')).toHaveText(/\d bars?.*, [\d.]+ %, played at ♩ = [\d.]+/)
   await page.mouse.up()
   await page.keyboard.up('Alt')
   expect((await stored(page)).tracks[0]!.clips[0]!.base.kind).toBe('beats')
@@ -215,21 +209,20 @@ test('loops: a wrong stated tempo, a loop cut too long, fitting by typing and by
 
 test('the tempo map: a range, a ramp, drawing; out and in as a MIDI file', async ({ page }) => {
   await openAt(page, 'odd-loops', 5)
+  await unfold(page, 'Tempo map')
+  await unfold(page, 'Files')
   const stage = page.getByTestId('tempo-stage')
   const box = (await stage.boundingBox())!
   await page.mouse.move(box.x + 0.35 * box.width, box.y + 12)
   await page.mouse.down()
   await page.mouse.move(box.x + 0.55 * box.width, box.y + 12, { steps: 4 })
   await page.mouse.up()
-  await page.getByLabel('Tempo there').fill('76')
-  await page.getByLabel('Tempo there').press('Enter')
+  await type(page, 'Tempo there', '76')
   const ranged = await stored(page)
   expect(ranged.tempo.map((t) => t.bpm)).toEqual([100, 76, 100])
-  await page.getByLabel('Ramp from').fill('76')
-  await page.getByLabel('Ramp from').press('Enter')
-  await page.getByLabel('Ramp to').fill('90')
-  await page.getByLabel('Ramp to').press('Enter')
-  await page.locator('.ramp').getByRole('button', { name: 'Set' }).click()
+  await type(page, 'Ramp from', '76')
+  await type(page, 'Ramp to', '90')
+  await page.getByRole('button', { name: 'Set ramp' }).click()
   const ramped = await stored(page)
   expect(ramped.tempo.some((t) => t.ramp)).toBe(true)
   await page.getByRole('button', { name: 'Draw' }).click()
@@ -248,12 +241,11 @@ test('the tempo map: a range, a ramp, drawing; out and in as a MIDI file', async
   const { header } = new midi.Midi(bytes)
   for (const beat of [4, 8, 12, 16, 20])
     expect(header.ticksToSeconds(beat * header.ppq)).toBeCloseTo(beatToSeconds(drawn.tempo, beat), 3)
-  await page
-    .getByLabel('MIDI file')
-    .setInputFiles({ name: 'no.mid', mimeType: 'audio/midi', buffer: Buffer.from('no') })
+  const midiFile = page.getByTestId('midi-file').locator('input')
+  await midiFile.setInputFiles({ name: 'no.mid', mimeType: 'audio/midi', buffer: Buffer.from('no') })
   await expect(page.getByText(/no Standard MIDI File/)).toBeVisible()
-  await page.getByLabel('MIDI file').setInputFiles({ name: 'map.mid', mimeType: 'audio/midi', buffer: bytes })
-  await expect(page.getByTitle(/^Undo/)).toBeVisible()
+  await midiFile.setInputFiles({ name: 'map.mid', mimeType: 'audio/midi', buffer: bytes })
+  await expect(page.getByTestId('undo-label')).toHaveText('Tempo map from a MIDI file')
   const back = await stored(page)
   for (const beat of [4, 8, 12, 16, 20])
     expect(beatToSeconds(back.tempo, beat)).toBeCloseTo(beatToSeconds(drawn.tempo, beat), 3)
@@ -261,6 +253,7 @@ test('the tempo map: a range, a ramp, drawing; out and in as a MIDI file', async
 
 test('tempos change in chosen bars only, and no bar outside moves', async ({ page }) => {
   await openAt(page, 'odd-loops', 5)
+  await unfold(page, 'Tempo map')
   const stage = page.getByTestId('tempo-stage')
   const box = (await stage.boundingBox())!
   const select = async (from: number, to: number): Promise<void> => {
@@ -269,17 +262,13 @@ test('tempos change in chosen bars only, and no bar outside moves', async ({ pag
     await page.mouse.move(box.x + to * box.width, box.y + 12, { steps: 4 })
     await page.mouse.up()
   }
-  const type = async (bpm: string): Promise<void> => {
-    await page.getByLabel('Tempo there').fill(bpm)
-    await page.getByLabel('Tempo there').press('Enter')
-  }
   await select(0.25, 0.75)
-  await page.getByLabel('Change only these bars').check()
+  await page.getByText('Change only these bars').locator('xpath=..').locator('.el-switch').click()
   await expect(page.getByText(/^Only bars \d+ to \d+ change$/)).toBeVisible()
-  await type('112')
+  await type(page, 'Tempo there', '112')
   await expect(page.getByText(/can only be their average, 100 BPM/)).toBeVisible()
   await select(0.45, 0.5)
-  await type('112')
+  await type(page, 'Tempo there', '112')
   const { tempo } = await stored(page)
   const [slower, faster, slowerAgain, after] = tempo.slice(1) as typeof tempo
   expect([tempo[0]!.bpm, faster!.bpm, after!.bpm]).toEqual([100, 112, 100])
@@ -292,6 +281,7 @@ test('the click check plays the start, the middle and the end with the click, an
   page,
 }) => {
   await openAt(page, 'odd-loops', 5)
+  await unfold(page, 'Click')
   await page.getByRole('button', { name: 'Click check' }).first().click()
   await expect(page.getByText('Stop (start)')).toBeVisible()
   await expect(page.getByText('Stop (middle)')).toBeVisible()

@@ -5,7 +5,7 @@ import type { Note } from '../../src/core/analysis/pitch/notes'
 import { loadFft } from '../../src/core/dsp/fft'
 import { median } from '../support/measure'
 import { test } from './kept'
-import { exported, openDemo } from './setup'
+import { exported, openDemo, type, unfold } from './setup'
 
 const RATE = 44100
 
@@ -19,18 +19,18 @@ test('a clip is transposed in semitones and cents, and back', async ({ page }) =
   await loadFft()
   await openDemo(page)
   for (const track of [0, 1])
-    await page.getByTestId('track').nth(track).getByRole('button', { name: 'Mute' }).click()
+    await page.getByTestId('track').nth(track).getByRole('button', { name: 'Mute', exact: true }).click()
   await page.keyboard.press('ArrowDown')
+  await unfold(page, 'Transpose')
   const panel = page.getByTestId('transpose-panel')
-  const semitones = panel.getByLabel('Semitones', { exact: true })
+  const semitones = panel.getByRole('textbox', { name: 'Semitones', exact: true })
   const before = await notesHeard(page)
   expect(before.length).toBeGreaterThan(50)
 
   await semitones.fill('5')
   await semitones.press('Enter')
-  await panel.getByLabel('Fine tuning').fill('-30')
-  await panel.getByLabel('Fine tuning').press('Enter')
-  await panel.getByLabel('Formants', { exact: true }).selectOption({ label: 'move with the pitch' })
+  await type(panel, 'Fine tuning', '-30')
+  await panel.getByRole('radio', { name: 'move' }).check({ force: true })
   await expect(page.getByTestId('undo-label')).toHaveText('Formants')
   const after = await notesHeard(page)
   const pairs = before.flatMap((b) => {
@@ -47,5 +47,5 @@ test('a clip is transposed in semitones and cents, and back', async ({ page }) =
   await semitones.press('Escape')
   for (let i = 0; i < 3; i++) await page.keyboard.press('ControlOrMeta+z')
   await expect(semitones).toHaveValue('0')
-  await expect(panel.getByLabel('Fine tuning')).toHaveValue('0')
+  await expect(panel.getByRole('textbox', { name: 'Fine tuning' })).toHaveValue('0')
 })

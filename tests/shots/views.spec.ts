@@ -1,6 +1,6 @@
 // The pictures of docs/screenshots.
 import { test, type Page } from '@playwright/test'
-import { act, analysed, DEMO_EXTENT, openDemo, saved, Stage } from '../browser/setup'
+import { act, analysed, DEMO_EXTENT, openDemo, saved, Stage, choose, focusTrack } from '../browser/setup'
 
 const BAR = 240 / 92
 const shot = (page: Page, name: string) => page.screenshot({ path: `docs/screenshots/${name}.png` })
@@ -9,7 +9,7 @@ const shot = (page: Page, name: string) => page.screenshot({ path: `docs/screens
 async function edited(page: Page): Promise<void> {
   await openDemo(page)
   const stage = await Stage.of(page, DEMO_EXTENT)
-  await page.getByLabel('Grid', { exact: true }).selectOption('16')
+  await choose(page, 'Grid', '1/16')
   await stage.drag(stage.at(4 * BAR - 0.02, 'ruler'), stage.at(6 * BAR - 0.02, 'ruler'))
   await act(page, 'quantize')
   await act(page, 'fit-range')
@@ -47,10 +47,7 @@ test('timing', async ({ page }) => {
 
 test('quantize preview', async ({ page }) => {
   await openDemo(page)
-  await page
-    .getByTestId('track')
-    .nth(1)
-    .click({ position: { x: 60, y: 45 } })
+  await focusTrack(page, 1)
   const stage = await Stage.of(page, DEMO_EXTENT)
   await stage.drag(stage.at(8 * BAR - 0.02, 'ruler'), stage.at(10 * BAR - 0.02, 'ruler'))
   await act(page, 'fit-range')
@@ -70,10 +67,7 @@ test('render', async ({ page }) => {
 
 test('findings', async ({ page }) => {
   await openDemo(page)
-  await page
-    .getByTestId('track')
-    .nth(2)
-    .click({ position: { x: 60, y: 45 } })
+  await focusTrack(page, 2)
   await page.getByTestId('findings-panel').scrollIntoViewIfNeeded()
   await page.waitForTimeout(300)
   await shot(page, 'findings')
@@ -97,10 +91,7 @@ test('tempo of loops, dark', async ({ page }) => {
   await page.getByTestId('open-odd-loops').click()
   await analysed(page, 5)
   await act(page, 'theme')
-  await page
-    .getByTestId('track')
-    .nth(4)
-    .click({ position: { x: 60, y: 45 } })
+  await focusTrack(page, 4)
   await page.locator('.inspector').evaluate((e) => e.scrollTo(0, 420))
   await page.waitForTimeout(600)
   await shot(page, 'tempo-loops-dark')

@@ -1,17 +1,35 @@
 <script setup lang="ts">
 // Every action with its key, made from the list of actions.
-import 'element-plus/es/components/dialog/style/css'
-import { ElDialog } from 'element-plus/es/components/dialog/index'
 import { computed } from 'vue'
 import { useInterface } from '../stores/interface'
 import { shortcutText, useActions } from './actions'
 
+interface Row {
+  readonly key: string
+  readonly label: string
+  readonly help: string
+}
 const ui = useInterface()
 const actions = useActions()
+const POINTER: readonly Row[] = [
+  { key: 'Drag in As placed', label: 'Move a note', help: 'Moves its sound; Shift places it freely.' },
+  {
+    key: 'Drag in As played',
+    label: 'Correct a transient',
+    help: 'Corrects where a note was heard; nothing is stretched.',
+  },
+  { key: 'Double-click', label: 'Add a transient', help: 'At the nearest zero crossing.' },
+  { key: 'Drag elsewhere', label: 'Select a range', help: 'Selects a range of time.' },
+  { key: 'Wheel or pinch', label: 'Zoom', help: 'At the pointer; Shift and wheel, or sideways, scrolls.' },
+]
 const groups = computed(() => {
-  const out = new Map<string, (typeof actions.list)[number][]>()
-  for (const a of actions.list) out.set(a.group, [...(out.get(a.group) ?? []), a])
-  return [...out]
+  const out = new Map<string, Row[]>()
+  for (const a of actions.list)
+    out.set(a.group, [
+      ...(out.get(a.group) ?? []),
+      { key: a.shortcut ? shortcutText(a.shortcut) : '', label: a.label, help: a.help },
+    ])
+  return [...out, ['With the pointer on the Timing desk', POINTER] as const]
 })
 </script>
 
@@ -19,36 +37,22 @@ const groups = computed(() => {
   <el-dialog
     v-model="ui.sheet"
     title="What can be done, and its keys"
-    width="min(1060px, 94vw)"
-    top="3vh"
+    width="min(860px, 94vw)"
+    top="4vh"
     append-to-body
   >
-    <div class="sheet">
+    <div class="sheet" tabindex="0" role="region" aria-label="All actions">
       <section v-for="[group, list] in groups" :key="group">
         <h2>{{ group }}</h2>
-        <dl>
-          <template v-for="a in list" :key="a.id">
-            <dt>
-              <kbd v-if="a.shortcut" class="figures">{{ shortcutText(a.shortcut) }}</kbd>
-            </dt>
-            <dd><b>{{ a.label }}</b> <span class="soft">{{ a.help }}</span></dd>
-          </template>
-        </dl>
-      </section>
-      <section>
-        <h2>With the pointer on the Timing desk</h2>
-        <dl>
-          <dt>Drag in As placed</dt>
-          <dd><span class="soft">Moves a note’s sound; Shift places it freely.</span></dd>
-          <dt>Drag in As played</dt>
-          <dd><span class="soft">Corrects where a note was heard; nothing is stretched.</span></dd>
-          <dt>Double-click</dt>
-          <dd><span class="soft">Adds a transient at the nearest zero crossing.</span></dd>
-          <dt>Drag elsewhere</dt>
-          <dd><span class="soft">Selects a range of time.</span></dd>
-          <dt>Wheel or pinch</dt>
-          <dd><span class="soft">Zooms at the pointer; Shift and wheel, or sideways, scrolls.</span></dd>
-        </dl>
+        <el-table :data="[...list]" :show-header="false" size="small">
+          <el-table-column width="150">
+            <template #default="{ row }">
+              <kbd v-if="row.key" class="figures">{{ row.key }}</kbd>
+            </template>
+          </el-table-column>
+          <el-table-column prop="label" width="210" class-name="label" />
+          <el-table-column prop="help" class-name="soft" />
+        </el-table>
       </section>
     </div>
   </el-dialog>
@@ -56,31 +60,19 @@ const groups = computed(() => {
 
 <style scoped>
 .sheet {
-  columns: 2;
-  column-gap: 32px;
-  max-height: 84vh;
+  max-height: 78vh;
   overflow-y: auto;
-  font-size: 12px;
+  outline-offset: -2px;
 }
 section {
-  margin-bottom: 12px;
+  margin-bottom: 16px;
 }
-h2 {
-  break-after: avoid;
-  border-bottom: 1px solid var(--line);
-  margin-bottom: 4px;
-}
-dl {
-  display: grid;
-  grid-template-columns: 112px 1fr;
-  gap: 3px 8px;
-  margin: 0;
-}
-dd {
-  margin: 0;
+.sheet :deep(.label) {
+  color: var(--ink);
+  font-weight: 600;
 }
 kbd {
-  padding: 0 5px;
+  padding: 0 6px;
   border: 1px solid var(--line);
   border-radius: 4px;
   background: var(--paper);

@@ -1,4 +1,5 @@
 // The list of actions, and the keys that run them.
+import { useEventListener } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { tinykeys } from 'tinykeys'
 import type { Router } from 'vue-router'
@@ -35,16 +36,21 @@ export const useActions = defineStore('actions', () => {
   return { list, get, run }
 })
 
-/** True when keys belong to a text field or another control that reads them. */
-const typing = (e: KeyboardEvent): boolean =>
-  e.target instanceof HTMLElement &&
-  (e.target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(e.target.tagName)) &&
-  !(
-    e.target instanceof HTMLInputElement &&
-    ['checkbox', 'range', 'button'].includes(e.target.type) &&
-    e.code !== 'ArrowLeft' &&
-    e.code !== 'ArrowRight'
-  )
+const TEXT =
+  'input:not([type=radio], [type=checkbox], [type=range], [type=button]), textarea, [contenteditable=true]'
+/** What acts on Space, Enter or arrow keys by itself once the keyboard has reached it. */
+const CONTROL =
+  'button, a[href], input, [role=slider], [role=radio], [role=option], [role=menuitem], [role=tab], [role=separator], [role=listbox], [aria-haspopup]'
+const OWN_KEYS = /^(Space|Enter|Arrow|Home|End|Page)/
+
+/** True when a key belongs to the control that has the focus: typed into it, or reached by keyboard and acting on it. */
+function belongs(e: KeyboardEvent): boolean {
+  const el = e.target
+  if (!(el instanceof HTMLElement)) return false
+  if (el.matches(TEXT)) return true
+  if (el.closest('[role=dialog], [role=menu]') && OWN_KEYS.test(e.code)) return true
+  return OWN_KEYS.test(e.code) && !e.altKey && el.closest(CONTROL)?.matches(':focus-visible') === true
+}
 
 /** Binds every shortcut to the window. @returns a function that takes them off again */
 export function bindShortcuts(actions: ReturnType<typeof useActions>): () => void {
@@ -52,20 +58,27 @@ export function bindShortcuts(actions: ReturnType<typeof useActions>): () => voi
   for (const a of actions.list)
     if (a.shortcut)
       bindings[a.shortcut] = (e) => {
-        if (typing(e) || !a.enabled()) return
+        if (belongs(e) || !a.enabled()) return
         e.preventDefault()
         actions.run(a.id)
       }
-  // A list or slider that was just used gives the keys back to the desk, so that Space plays.
-  const release = (e: Event): void => {
-    const el = e.target
-    if (el instanceof HTMLSelectElement || (el instanceof HTMLInputElement && el.type !== 'text')) el.blur()
-  }
-  window.addEventListener('change', release)
+  // What was just used with the pointer gives the keys back to the desk, so that Space plays.
+  const release = useEventListener(window, 'pointerup', () => {
+    setTimeout(() => {
+      const el = document.activeElement
+      if (
+        el instanceof HTMLElement &&
+        el.matches(CONTROL) &&
+        !el.matches(TEXT) &&
+        !el.matches(':focus-visible')
+      )
+        el.blur()
+    })
+  })
   const unbind = tinykeys(window, bindings)
   return () => {
     unbind()
-    window.removeEventListener('change', release)
+    release()
   }
 }
 

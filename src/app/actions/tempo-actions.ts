@@ -40,7 +40,7 @@ export function tempoActions(router: Router): Action[] {
   const hold = (bpm: number, label: string): void =>
     tempo.say(label, (c) => ({
       ...c,
-      held: bpm,
+      held: bpm * tempo.notes,
       one: c.one ?? (tempo.counted.beats.length ? tempo.snapped(oneNow(), 0.02) : null),
     }))
   const oneNow = (): number => tempo.counted.beats.find((b) => b.n === 0)?.source ?? 0
@@ -74,7 +74,7 @@ export function tempoActions(router: Router): Action[] {
           ...c,
           held: bpm,
           one: first ? at : (c.one ?? tempo.snapped(oneNow(), 0.02)),
-          points: first ? [] : [{ source: at, bar, beat }],
+          points: first ? [] : [{ source: at, bar, beat: tempo.toNotes(beat) }],
         }))
       },
     },
@@ -118,7 +118,7 @@ export function tempoActions(router: Router): Action[] {
         taps.value = last !== undefined && now - last < TAP_PAUSE ? [...taps.value, now] : [now]
         const bpm = tapTempo(taps.value.map((t) => t / 1000))
         if (bpm !== null && taps.value.length >= 4)
-          tempo.say('Tapped tempo', (c) => ({ ...c, held: bpm }), `tap ${taps.value[0]}`)
+          tempo.say('Tapped tempo', (c) => ({ ...c, held: bpm * tempo.notes }), `tap ${taps.value[0]}`)
       },
     },
     {

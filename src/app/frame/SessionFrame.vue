@@ -3,17 +3,20 @@
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import Overview from '../stage/Overview.vue'
+import { useInterface } from '../stores/interface'
 import { useSession } from '../stores/session'
 import { useTransport } from '../stores/transport'
 import { useView } from '../stores/view'
 import TrackRail from '../tracks/TrackRail.vue'
 import TransportBar from '../transport/TransportBar.vue'
+import SplitFrame from './SplitFrame.vue'
 import TopBar from './TopBar.vue'
 
 const props = defineProps<{ id: string }>()
 const router = useRouter()
 const store = useSession()
 const transport = useTransport()
+const ui = useInterface()
 const view = useView()
 const ready = ref(false)
 
@@ -40,43 +43,32 @@ onBeforeUnmount(() => transport.stop())
 
 <template>
   <div v-if="store.session && ready" class="frame">
-    <top-bar class="top" />
-    <track-rail class="rail" />
-    <div class="middle">
+    <top-bar />
+    <split-frame panel="rail" :folded="ui.railFolded">
+      <template #panel><track-rail /></template>
       <overview />
       <router-view />
-    </div>
-    <transport-bar class="bottom" />
+    </split-frame>
+    <transport-bar />
   </div>
-  <p v-else class="wait soft">Opening the session …</p>
+  <div v-else class="wait">
+    <p class="soft" role="status">Opening the session …</p>
+    <el-skeleton :rows="6" animated />
+  </div>
 </template>
 
 <style scoped>
 .frame {
-  display: grid;
-  height: 100%;
-  grid-template: 46px minmax(0, 1fr) 58px / 216px minmax(0, 1fr);
-  grid-template-areas: 'top top' 'rail middle' 'bottom bottom';
-}
-.top {
-  grid-area: top;
-}
-.rail {
-  grid-area: rail;
-}
-.middle {
-  grid-area: middle;
   display: flex;
   flex-direction: column;
-  min-width: 0;
-  min-height: 0;
-}
-.bottom {
-  grid-area: bottom;
+  height: 100%;
 }
 .wait {
-  display: grid;
-  height: 100%;
-  place-items: center;
+  max-width: 900px;
+  margin: 12vh auto;
+  padding: 0 30px;
+}
+.wait p {
+  margin-bottom: 16px;
 }
 </style>

@@ -1,94 +1,110 @@
 <script setup lang="ts">
 // Session name, desks in the order of work, undo and redo, original or corrected, save state, help.
+import { Check, CircleQuestionMark, LoaderCircle, TriangleAlert } from '@lucide/vue'
 import { computed } from 'vue'
 import ActionButton from '../actions/ActionButton.vue'
-import { useActions } from '../actions/actions'
+import { shortcutText, useActions } from '../actions/actions'
+import Hint from '../controls/Hint.vue'
+import { Segmented } from '../controls/untyped'
+import TextField from '../controls/TextField.vue'
 import { BUILT_DESKS } from '../desks/desks'
 import { renameSession } from '../../core/session/edits'
+import { useInterface } from '../stores/interface'
 import { useSession } from '../stores/session'
 import { useTransport } from '../stores/transport'
 
 const store = useSession()
 const transport = useTransport()
 const actions = useActions()
-const saved = computed(() => ({ saved: 'Saved', saving: 'Saving …', failed: 'Not saved' })[store.saveState])
+const ui = useInterface()
+const STATES = {
+  saved: { words: 'Saved', icon: Check },
+  saving: { words: 'Saving …', icon: LoaderCircle },
+  failed: { words: 'Not saved', icon: TriangleAlert },
+}
+const state = computed(() => STATES[store.saveState])
+const HELP = ['sheet', 'walk', 'theme', 'fold-rail', 'fold-inspector'].map((id) => actions.get(id))
+const HEAR = [
+  { value: 'original', label: 'original' },
+  { value: 'corrected', label: 'corrected' },
+]
+const hearHelp =
+  'Original: the recording as it was played. Corrected: the result of all edits. Switches without a gap.'
 
-function rename(e: Event): void {
-  const field = e.target as HTMLInputElement
-  if (
-    !store.edit('Rename session', (s) => (s.name === field.value.trim() ? s : renameSession(s, field.value)))
-  )
-    field.value = store.session!.name
+function rename(name: string): void {
+  store.edit('Rename session', (s) => renameSession(s, name))
 }
 </script>
 
 <template>
   <header class="bar">
-    <action-button id="shelf" bare>‹ Shelf</action-button>
-    <input
+    <action-button id="shelf" bare />
+    <text-field
       class="name"
       :value="store.session!.name"
-      aria-label="Session name"
-      title="The session’s name; type another."
-      @change="rename"
-      @keydown.enter="($event.target as HTMLInputElement).blur()"
+      label="Session name"
+      help="The session’s name; type another."
+      :take="rename"
     />
-    <nav aria-label="Desks">
+    <nav aria-label="Desks" data-walk="desks">
       <action-button v-for="d in BUILT_DESKS" :id="`desk-${d.id}`" :key="d.id" bare />
     </nav>
     <span class="gap" />
     <span class="history">
-      <action-button id="undo" small>Undo</action-button>
+      <action-button id="undo" icon-only bare />
       <span class="soft step" data-test="undo-label">{{ store.undoLabel ?? '' }}</span>
-      <action-button id="redo" small>Redo</action-button>
+      <action-button id="redo" icon-only bare />
     </span>
-    <span class="hear" role="group" aria-label="Hear">
+    <span class="hear" data-walk="hear">
       <span class="soft">Hear</span>
-      <button
-        type="button"
-        class="plain small"
-        title="The recording as it was played.  [C]"
-        :aria-pressed="transport.original"
-        @click="transport.original || actions.run('hear')"
-      >
-        original
-      </button>
-      <button
-        type="button"
-        class="plain small"
-        title="The result of all edits.  [C]"
-        :aria-pressed="!transport.original"
-        @click="transport.original && actions.run('hear')"
-      >
-        corrected
-      </button>
+      <hint :text="hearHelp" :keys="shortcutText('KeyC')">
+        <segmented
+          :model-value="transport.original ? 'original' : 'corrected'"
+          :options="HEAR"
+          aria-label="Hear"
+          @change="actions.run('hear')"
+        />
+      </hint>
     </span>
-    <span class="soft saved" data-test="save-state" :data-state="store.saveState">{{ saved }}</span>
-    <action-button id="theme" bare small>◐</action-button>
-    <action-button id="sheet" bare small>Keys ?</action-button>
+    <span class="soft saved" role="status" data-test="save-state" :data-state="store.saveState">
+      <component :is="state.icon" class="icon" aria-hidden="true" />{{ state.words }}
+    </span>
+    <el-dropdown trigger="click" @command="(id: string) => actions.run(id)">
+      <el-button text aria-label="Help and view" data-walk="help"
+        ><circle-question-mark class="icon" aria-hidden="true"
+      /></el-button>
+      <template #dropdown>
+        <el-dropdown-menu>
+          <el-dropdown-item v-for="a in HELP" :key="a.id" :command="a.id" :data-action="a.id"
+            >{{ a.label
+            }}<kbd v-if="a.shortcut" class="figures soft">{{
+              shortcutText(a.shortcut)
+            }}</kbd></el-dropdown-item
+          >
+        </el-dropdown-menu>
+      </template>
+    </el-dropdown>
+    <span class="only-read" aria-live="polite">{{ ui.dark ? 'Dark theme' : 'Light theme' }}</span>
   </header>
 </template>
 
 <style scoped>
 .bar {
   display: flex;
+  flex: none;
   align-items: center;
-  gap: 10px;
-  padding: 0 12px;
+  gap: 8px;
+  height: 46px;
+  padding: 0 10px;
   border-bottom: 1px solid var(--line);
   background: var(--paper-raised);
 }
 .name {
-  width: 150px;
-  padding: 3px 6px;
-  border: 1px solid transparent;
-  border-radius: 5px;
-  background: transparent;
-  color: var(--ink);
-  font: 600 15px var(--font);
+  flex: 0 1 170px;
 }
-.name:hover {
-  border-color: var(--line);
+.name :deep(input) {
+  font-size: 15px;
+  font-weight: 600;
 }
 nav {
   display: flex;
@@ -98,13 +114,11 @@ nav {
   flex: 1;
 }
 .history,
-.hear {
+.hear,
+.saved {
   display: flex;
   align-items: center;
   gap: 5px;
-}
-.hear {
-  gap: 4px;
 }
 .step {
   max-width: 150px;
@@ -114,11 +128,29 @@ nav {
   font-size: 12px;
 }
 .saved {
-  width: 64px;
+  min-width: 72px;
   font-size: 12px;
-  text-align: right;
 }
 .saved[data-state='failed'] {
   color: var(--danger);
+}
+kbd {
+  margin-left: auto;
+  padding-left: 22px;
+}
+@media (max-width: 1080px) {
+  .step,
+  .hear > .soft {
+    display: none;
+  }
+}
+@media (max-width: 960px) {
+  .saved {
+    min-width: 0;
+    font-size: 0;
+  }
+  .name {
+    flex-basis: 90px;
+  }
 }
 </style>

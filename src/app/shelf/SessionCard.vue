@@ -1,140 +1,81 @@
 <script setup lang="ts">
-// One session on the shelf.
-import { computed, nextTick, ref } from 'vue'
+// One kept session on the shelf.
+import { EllipsisVertical } from '@lucide/vue'
+import { computed } from 'vue'
+import { ElMessageBox } from 'element-plus/es/components/message-box/index'
+import { mapOf } from '../../core/render/plan'
+import { findClip } from '../../core/session/find'
 import type { StoredSession } from '../../engine/storage/database'
+import { beatOf, tempoWith } from '../stage/beat-words'
+import ShelfCard from './ShelfCard.vue'
 
 const props = defineProps<{ stored: StoredSession }>()
 const emit = defineEmits<{ open: []; rename: [string]; duplicate: []; remove: [] }>()
-const naming = ref(false)
-const name = ref('')
-const field = ref<HTMLInputElement>()
 
 const session = computed(() => props.stored.session)
+/** From the first sound to the last, minutes:seconds. */
+const length = computed(() => {
+  const s = session.value
+  const maps = s.tracks.flatMap((t) => t.clips.map((c) => mapOf(s, c, findClip(s, c.id)!.recording)))
+  if (maps.length === 0) return 'empty'
+  const from = Math.min(0, ...maps.map((m) => m[0]!.target))
+  const seconds = Math.round((Math.max(...maps.map((m) => m.at(-1)!.target)) - from) / s.sampleRate)
+  return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`
+})
 const facts = computed(() => {
   const s = session.value
   const tracks = `${s.tracks.length} ${s.tracks.length === 1 ? 'track' : 'tracks'}`
-  const bpm = `${Number(s.tempo[0]!.bpm.toFixed(2))} BPM`
-  return `${tracks} · ${bpm} · ${s.sampleRate / 1000} kHz`
+  const meter = s.meter[0]!
+  const tempo = tempoWith(meter, s.tempo[0]!.bpm / beatOf(meter).quarters, 2)
+  return `${tracks} · ${s.tempo.length > 1 ? 'from ' : ''}${tempo} · ${length.value}`
 })
 const when = computed(() =>
   new Date(props.stored.updated).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' }),
 )
 
-/** One filled outline a track, stacked, in a box 240 wide. */
-const outlines = computed(() => {
-  const rows = props.stored.picture
-  const height = 84 / Math.max(1, rows.length)
-  return rows.map((row, i) => {
-    const mid = (i + 0.5) * height
-    const at = (v: number, c: number, sign: number): string =>
-      `${((c / (row.length - 1)) * 240).toFixed(1)},${(mid + sign * Math.max(0.4, v * height * 0.46)).toFixed(1)}`
-    const top = row.map((v, c) => at(v, c, -1))
-    const bottom = row.map((v, c) => at(v, c, 1)).reverse()
-    return `M${[...top, ...bottom].join('L')}Z`
-  })
-})
-
-async function startNaming(): Promise<void> {
-  name.value = session.value.name
-  naming.value = true
-  await nextTick()
-  field.value?.select()
-}
-function finishNaming(): void {
-  if (naming.value && name.value !== session.value.name) emit('rename', name.value)
-  naming.value = false
+async function command(what: string): Promise<void> {
+  if (what === 'open') emit('open')
+  else if (what === 'duplicate') emit('duplicate')
+  else if (what === 'remove') emit('remove')
+  else {
+    const said = await ElMessageBox.prompt('', 'Name of the session', {
+      inputValue: session.value.name,
+      inputPattern: /\S/,
+      inputErrorMessage: 'A session needs a name; type one.',
+      confirmButtonText: 'Rename',
+      cancelButtonText: 'Leave it',
+    }).catch(() => null)
+    if (said && said.value.trim() !== session.value.name) emit('rename', said.value)
+  }
 }
 </script>
 
 <template>
-  <article class="card" data-test="session-card">
-    <button
-      type="button"
-      class="picture"
-      :aria-label="`Open ${session.name}`"
-      title="Opens this session."
-      @click="emit('open')"
-    >
-      <svg viewBox="0 0 240 84" preserveAspectRatio="none" aria-hidden="true">
-        <path v-for="(d, i) in outlines" :key="i" :d="d" />
-      </svg>
-    </button>
-    <div class="text">
-      <input
-        v-if="naming"
-        ref="field"
-        v-model="name"
-        class="plain"
-        aria-label="Session name"
-        @keydown.enter="finishNaming"
-        @keydown.esc="naming = false"
-        @blur="finishNaming"
-      />
-      <h2 v-else>{{ session.name }}</h2>
-      <p class="soft figures">{{ facts }}</p>
-      <p class="soft">{{ when }}</p>
-    </div>
-    <div class="tools">
-      <button type="button" class="plain small" title="Opens this session." @click="emit('open')">
-        Open
-      </button>
-      <button type="button" class="plain small" title="Gives this session another name." @click="startNaming">
-        Rename
-      </button>
-      <button
-        type="button"
-        class="plain small"
-        title="Makes a second session from this one; the recordings are shared."
-        @click="emit('duplicate')"
-      >
-        Duplicate
-      </button>
-      <button
-        type="button"
-        class="plain small"
-        title="Takes this session off the shelf; can be undone."
-        @click="emit('remove')"
-      >
-        Delete
-      </button>
-    </div>
-  </article>
+  <shelf-card :name="session.name" :rows="stored.picture" data-test="session-card" @open="emit('open')">
+    <h3>{{ session.name }}</h3>
+    <p class="soft figures">{{ facts }}</p>
+    <p class="soft">{{ when }}</p>
+    <template #tools>
+      <el-button @click="emit('open')">Open</el-button>
+      <el-dropdown trigger="click" @command="command">
+        <el-button text :aria-label="`More for ${session.name}`"
+          ><ellipsis-vertical class="icon" aria-hidden="true"
+        /></el-button>
+        <template #dropdown>
+          <el-dropdown-menu>
+            <el-dropdown-item command="open">Open</el-dropdown-item>
+            <el-dropdown-item command="rename">Rename</el-dropdown-item>
+            <el-dropdown-item command="duplicate">Duplicate</el-dropdown-item>
+            <el-dropdown-item command="remove" divided>Delete</el-dropdown-item>
+          </el-dropdown-menu>
+        </template>
+      </el-dropdown>
+    </template>
+  </shelf-card>
 </template>
 
 <style scoped>
-.card {
-  display: flex;
-  flex-direction: column;
-  border: 1px solid var(--line);
-  border-radius: 10px;
-  background: var(--paper-raised);
-  overflow: hidden;
-}
-.picture {
-  height: 104px;
-  padding: 10px 14px;
-  border: 0;
-  border-bottom: 1px solid var(--line);
-  background: var(--paper-sunk);
-  cursor: pointer;
-}
-svg {
-  width: 100%;
-  height: 100%;
-}
-path {
-  fill: var(--wave);
-}
-.text {
-  padding: 10px 14px 4px;
-  font-size: 13px;
-}
-h2 {
+h3 {
   font-size: 16px;
-}
-.tools {
-  display: flex;
-  gap: 6px;
-  padding: 6px 14px 12px;
 }
 </style>

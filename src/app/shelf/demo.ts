@@ -26,6 +26,7 @@ const truthSchema = object({
     }),
   ).required(),
 })
+const pictureSchema = object({ picture: array(array(number().required()).required()).required() })
 type Truth = InferType<typeof truthSchema>
 
 async function fetched(path: string): Promise<Response> {
@@ -38,26 +39,38 @@ async function fetched(path: string): Promise<Response> {
 export interface Demo {
   /** Name of its files on the server. */
   readonly file: string
-  readonly label: string
+  readonly name: string
+  /** The one thing it lets one try. */
   readonly help: string
+  /** Tracks, tempo and length, as on the cards of kept sessions. */
+  readonly facts: string
 }
 export const DEMOS: readonly Demo[] = [
   {
     file: 'slack-water',
-    label: 'Demo session “Slack Water”',
-    help: 'Opens a new copy of the demo: three tracks with timing faults put in on purpose.',
+    name: 'Slack Water',
+    help: 'A band plays to a click, loosely. Put the drum’s late third beats and the rushing cittern where they belong.',
+    facts: '3 tracks · ♩ = 92 · 0:43',
   },
   {
     file: 'reedcutters',
-    label: 'Jig without a click',
-    help: 'Opens a new copy of a jig for frame drum and concertina whose tempo wanders, at the Tempo desk.',
+    name: 'Reedcutters',
+    help: 'A jig without a click. Find its tempo, and let the click follow the players or the players the click.',
+    facts: '2 tracks · ♩. ≈ 111 · 0:37',
   },
   {
     file: 'odd-loops',
-    label: 'Loops in odd tempos',
-    help: 'Opens five short loops: one says a wrong tempo, one half of it, one is cut too long.',
+    name: 'Odd loops',
+    help: 'Five loops in odd tempos: one says a wrong one, one half of it, one is cut too long. Make them fit.',
+    facts: '5 tracks · 64 to 128 · 0:11',
   },
 ]
+
+/** Levels of a demo's tracks for its card, as its makers wrote them beside the recordings. */
+export async function demoPicture(demo: Demo): Promise<readonly (readonly number[])[]> {
+  const truth = await (await fetched(`/demo/${demo.file}.json`)).json()
+  return pictureSchema.validateSync(truth).picture
+}
 
 /**
  * Puts a demo session on the shelf under an id of its own.

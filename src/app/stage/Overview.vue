@@ -7,6 +7,7 @@ import { mapOf } from '../../core/render/plan'
 import { findClip } from '../../core/session/find'
 import { fitToLength } from '../../core/session/length-edits'
 import { formatLength } from '../../core/music/position'
+import Hint from '../controls/Hint.vue'
 import { useMedia } from '../stores/media'
 import { useSession } from '../stores/session'
 import { useTransport } from '../stores/transport'
@@ -14,6 +15,7 @@ import { useView } from '../stores/view'
 import { afterSound } from './after-sound'
 import { fitAxis, toSecond, toX } from './axis'
 import { useColors } from './colors'
+import { beatOf, tempoWith } from './beat-words'
 import { barsInSight } from './ruler'
 import { drawWave, waveHeight } from './wave'
 
@@ -108,7 +110,7 @@ function fitTo(clipId: string, x: number): void {
   fitting.value = {
     clipId,
     x: toX(axis.value, start + seconds),
-    words: `${formatLength(s.meter, beats)}, ${(100 * ratio).toFixed(1)} %, played at ${bpm.toFixed(1)} BPM`,
+    words: `${formatLength(s.meter, beats)}, ${(100 * ratio).toFixed(1)} %, played at ${tempoWith(s.meter[0]!, bpm / beatOf(s.meter[0]!).quarters)}`,
   }
 }
 
@@ -141,29 +143,35 @@ function up(e: PointerEvent): void {
 </script>
 
 <template>
-  <div
-    ref="box"
-    class="overview"
-    title="The whole session: drag to look elsewhere, double-click to put the playhead; Alt-drag a recording’s end to stretch it to a length."
-    @pointerdown="down"
-    @pointermove="move"
-    @pointerup="up"
-    @pointercancel="up"
-    @dblclick="transport.seek(toSecond(axis, $event.offsetX))"
+  <hint
+    text="The whole session: drag to look elsewhere, double-click to put the playhead; Alt-drag a recording’s end to stretch it to a length."
   >
-    <canvas ref="canvas" />
-    <div v-if="inRange" class="range" :style="inRange" />
-    <div class="window" :style="inView" />
-    <div class="head" :style="head" />
-    <p
-      v-if="fitting"
-      class="fit figures"
-      data-test="fit"
-      :style="{ left: `${Math.min(fitting.x, width - 300)}px` }"
+    <div
+      ref="box"
+      class="overview"
+      data-test="overview"
+      role="img"
+      aria-label="The whole session, with what the stage shows"
+      @pointerdown="down"
+      @pointermove="move"
+      @pointerup="up"
+      @pointercancel="up"
+      @dblclick="transport.seek(toSecond(axis, $event.offsetX))"
     >
-      {{ fitting.words }}
-    </p>
-  </div>
+      <canvas ref="canvas" />
+      <div v-if="inRange" class="range" :style="inRange" />
+      <div class="window" :style="inView" />
+      <div class="head" :style="head" />
+      <p
+        v-if="fitting"
+        class="fit figures"
+        data-test="fit"
+        :style="{ left: `${Math.min(fitting.x, width - 300)}px` }"
+      >
+        {{ fitting.words }}
+      </p>
+    </div>
+  </hint>
 </template>
 
 <style scoped>

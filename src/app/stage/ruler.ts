@@ -57,14 +57,14 @@ export function drawRuler(
       g.fillStyle = c.ink
       g.fillText(String(b.bar), Math.round(b.x) + 5, height / 2 + 1)
     }
-    const { start, numerator, denominator } = barAt(session.meter, b.bar - 1)
-    for (let n = 1; n < numerator; n++) {
-      const x = toX(axis, beatToSeconds(session.tempo, start + (n * 4) / denominator))
+    const { start, beats, beatLength } = barAt(session.meter, b.bar - 1)
+    for (let n = 1; n < beats; n++) {
+      const x = toX(axis, beatToSeconds(session.tempo, start + n * beatLength))
       if (n === 1 && x - b.x < LEAST_LABEL) break
       g.fillStyle = c.line
       g.fillRect(Math.round(x), height - 9, 1, 9)
       g.fillStyle = c.soft
-      g.fillText(`${b.bar}|${n + 1}`, Math.round(x) + 5, height / 2 + 1)
+      g.fillText(`${b.bar}.${n + 1}`, Math.round(x) + 5, height / 2 + 1)
     }
   }
   g.fillStyle = c.line
@@ -94,8 +94,9 @@ export function drawGrid(
     for (const b of gridLines(session.meter, grid, from, to))
       line(toX(axis, beatToSeconds(session.tempo, b)), c.soft, 0.28)
   if (pixelsPerBeat >= LEAST_GAP)
-    for (const b of gridLines(session.meter, { division: 4, kind: 'straight', swing: 0 }, from, to))
-      line(toX(axis, beatToSeconds(session.tempo, b)), c.soft, 0.4)
+    for (let bar = barOfBeat(session.meter, from); bar.start <= to; bar = barAt(session.meter, bar.index + 1))
+      for (let n = 1; n < bar.beats; n++)
+        line(toX(axis, beatToSeconds(session.tempo, bar.start + n * bar.beatLength)), c.soft, 0.4)
   for (const b of barsInSight(session, axis, width)) line(b.x, c.ink, 0.55)
   g.globalAlpha = 1
 }

@@ -1,5 +1,5 @@
-// Matters of the interface itself: theme, the shortcut sheet, the file chooser.
-import { useDark } from '@vueuse/core'
+// Matters of the interface itself: theme, the shortcut sheet, the file chooser, what is folded, the first-run walk.
+import { useDark, useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 
@@ -16,5 +16,15 @@ export const useInterface = defineStore('interface', () => {
     choosing.value = what
     chooser.value++
   }
-  return { dark, sheet, chooser, choosing, chooseFiles }
+  const railFolded = useLocalStorage('unwarp.rail-folded', false)
+  const inspectorFolded = useLocalStorage('unwarp.inspector-folded', false)
+  /** The first-run walk is being shown. */
+  const walking = ref(false)
+  /** It was shown or skipped before, and never comes by itself again. */
+  const walked = useLocalStorage('unwarp.walked', false)
+  function walk(): void {
+    walked.value = true
+    walking.value = true
+  }
+  return { dark, sheet, chooser, choosing, chooseFiles, railFolded, inspectorFolded, walking, walked, walk }
 })

@@ -94,11 +94,14 @@ export const useMedia = defineStore('media', () => {
       const known = await kept.findings(recording.id, recording.stated ?? [])
       const found =
         known ??
-        (await tasks.run(`Analysing “${recording.name}”`, (progress, signal) =>
+        (await tasks.run(`Finding transients in “${recording.name}”`, (progress, signal, relabel) =>
           analyseRecording(pool, audio, recording.stated ?? [], {
             progress,
             signal,
-            transients: (found) => transients.set(recording.id, found),
+            transients: (found) => {
+              transients.set(recording.id, found)
+              relabel(`Finding beats, pitch and key in “${recording.name}”`)
+            },
           }),
         ))
       transients.set(recording.id, found.transients)

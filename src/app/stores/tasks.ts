@@ -4,7 +4,7 @@ import { ref } from 'vue'
 
 export interface Task {
   readonly id: number
-  readonly label: string
+  label: string
   /** 0-1, or null when it cannot be told. */
   done: number | null
   readonly cancel: () => void
@@ -40,11 +40,16 @@ export const useTasks = defineStore('tasks', () => {
   /**
    * Runs work that is shown with its progress and can be cancelled.
    *
-   * @param work given a function that tells the share done, and a signal that fires on cancel
+   * @param work given a function that tells the share done, a signal that fires on cancel, and a function that says
+   *             anew what is being done
    */
   async function run<T>(
     label: string,
-    work: (progress: (done: number) => void, signal: AbortSignal) => Promise<T>,
+    work: (
+      progress: (done: number) => void,
+      signal: AbortSignal,
+      relabel: (label: string) => void,
+    ) => Promise<T>,
   ): Promise<T> {
     const abort = new AbortController()
     const id = next++
@@ -54,7 +59,11 @@ export const useTasks = defineStore('tasks', () => {
       if (task) task.done = done
     })
     try {
-      return await work(tell, abort.signal)
+      const relabel = (now: string): void => {
+        const task = list.value.find((t) => t.id === id)
+        if (task) task.label = now
+      }
+      return await work(tell, abort.signal, relabel)
     } finally {
       stop()
       list.value = list.value.filter((t) => t.id !== id)

@@ -4,7 +4,7 @@ import { computed, ref, shallowReactive, watch } from 'vue'
 import type { Findings } from '../../core/analysis/analyse'
 import type { BeatFindings } from '../../core/analysis/beats/track'
 import { nearestZeroCrossing, ticksOf } from '../../core/analysis/select'
-import { barLength } from '../../core/music/meter-map'
+import { barLength, notesPerBeat } from '../../core/music/meter-map'
 import { beatToSeconds, secondsToBeat } from '../../core/music/tempo-map'
 import { mapOf } from '../../core/render/plan'
 import { findClip } from '../../core/session/find'
@@ -85,7 +85,16 @@ export const useTempo = defineStore('tempo', () => {
   })
   const counted = computed(() => counting.value.counted)
   const error = computed(() => counting.value.error)
-  const bpm = computed(() => count.value.held ?? countTempo(counted.value, rate.value))
+  const signature = computed(() => ({
+    numerator: counted.value.beatsPerBar,
+    denominator: counted.value.beatUnit,
+    // A session that counts its compound meters as written has recordings counted so, too.
+    ...(store.session?.meter.some((m) => m.written) ? { written: true } : {}),
+  }))
+  /** Notes of the signature in a beat that is counted: the document counts in the former. */
+  const notes = computed(() => notesPerBeat(signature.value))
+  /** Counted beats a minute. */
+  const bpm = computed(() => (count.value.held ?? countTempo(counted.value, rate.value)) / notes.value)
 
   const map = computed(() => {
     const f = focused.value
@@ -169,17 +178,21 @@ export const useTempo = defineStore('tempo', () => {
     return audio ? nearestZeroCrossing(audio.channels, samples(at), reach) : samples(at)
   }
 
-  /** Bar and beat of the count at a recording place, from 1. */
+  /** Bar and beat of the count at the counted beat nearest to a recording place, from 1. */
   function barAndBeat(at: number): { bar: number; beat: number } {
     const c = counted.value
-    const nearest = c.beats.reduce<(typeof c.beats)[number] | null>(
+    const beats = c.beats.filter((b) => b.n % notes.value === 0)
+    const nearest = beats.reduce<(typeof c.beats)[number] | null>(
       (best, b) => (!best || Math.abs(b.source - at) < Math.abs(best.source - at) ? b : best),
       null,
     )
     const n = nearest?.n ?? 0
     const bar = Math.floor(n / c.beatsPerBar)
-    return { bar: bar + 1, beat: n - bar * c.beatsPerBar + 1 }
+    return { bar: bar + 1, beat: (n - bar * c.beatsPerBar) / notes.value + 1 }
   }
+  /** A counted beat of a bar as the document has it: in notes of the signature; and back. */
+  const toNotes = (beat: number): number => (beat - 1) * notes.value + 1
+  const toBeat = (note: number): number => Math.floor((note - 1) / notes.value) + 1
 
   /** Says something about the focused clip's beats. */
   function say(label: string, change: (c: Count) => Count, key: string | null = null): void {
@@ -202,6 +215,10 @@ export const useTempo = defineStore('tempo', () => {
     counted,
     error,
     bpm,
+    signature,
+    notes,
+    toNotes,
+    toBeat,
     map,
     secondOf,
     sourceAt,

@@ -58,6 +58,15 @@ export const useView = defineStore('view', () => {
     return s && r ? { from: beatToSeconds(s.tempo, r.from), to: beatToSeconds(s.tempo, r.to) } : null
   })
 
+  /** Takes the stage's width: what showed the whole goes on doing so. */
+  function resize(now: number): void {
+    const before = fitAxis(extent.value, width.value)
+    const whole = Math.abs(axis.value.perPixel / before.perPixel - 1) < 1e-6
+    if (now === width.value) return
+    width.value = now
+    if (whole) fit()
+    else set(axis.value)
+  }
   function set(next: Axis): void {
     axis.value = clampAxis(next, width.value, extent.value)
   }
@@ -87,6 +96,7 @@ export const useView = defineStore('view', () => {
     clip,
     extent,
     set,
+    resize,
     zoom,
     scroll,
     fit,

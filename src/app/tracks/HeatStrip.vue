@@ -2,6 +2,7 @@
 // A slim strip over the session's length: where a track is squeezed (teal) or stretched (orange).
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, watchPostEffect } from 'vue'
+import Hint from '../controls/Hint.vue'
 import { mapOf } from '../../core/render/plan'
 import { findClip } from '../../core/session/find'
 import type { Track } from '../../core/session/types'
@@ -44,12 +45,15 @@ watchPostEffect(() => {
 </script>
 
 <template>
-  <canvas
-    ref="canvas"
-    height="5"
-    class="heat"
-    title="Where this track is squeezed (teal) or stretched (orange)."
-  />
+  <hint text="Where this track is squeezed (teal) or stretched (orange).">
+    <canvas
+      ref="canvas"
+      height="5"
+      class="heat"
+      role="img"
+      aria-label="Where this track is squeezed or stretched"
+    />
+  </hint>
 </template>
 
 <style scoped>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // Level of what is heard: two bars from -60 to 0 dB of full scale, and the higher figure.
 import { computed } from 'vue'
+import Hint from '../controls/Hint.vue'
 
 const props = defineProps<{ levels: readonly number[] }>()
 const FLOOR = -60
@@ -15,18 +16,16 @@ const over = computed(() => Math.max(...props.levels) > -0.05)
 </script>
 
 <template>
-  <div
-    class="meter"
-    title="Level of the music in dB of full scale; the click is not counted."
-    data-test="level"
-  >
-    <div class="bars">
-      <div v-for="(b, i) in bars" :key="i" class="track">
-        <div class="fill" :class="{ over }" :style="b" />
+  <hint text="Level of the music in dB of full scale; the click is not counted.">
+    <div class="meter" data-test="level" aria-label="Level" role="img">
+      <div class="bars">
+        <div v-for="(b, i) in bars" :key="i" class="track">
+          <div class="fill" :class="{ over }" :style="b" />
+        </div>
       </div>
+      <span class="figures" :class="{ over }">{{ top }}</span>
     </div>
-    <span class="figures" :class="{ over }">{{ top }}</span>
-  </div>
+  </hint>
 </template>
 
 <style scoped>

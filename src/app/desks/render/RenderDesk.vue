@@ -7,6 +7,11 @@ import type { WavDepth } from '../../../core/audio/wav-write'
 import { toDb } from '../../../core/render/levels'
 import { InputError } from '../../../core/errors'
 import { exportWav } from '../../../engine/export'
+import { Download } from '@lucide/vue'
+import ChoiceField from '../../controls/ChoiceField.vue'
+import Hint from '../../controls/Hint.vue'
+import Say from '../../controls/Say.vue'
+import { download } from '../../frame/download'
 import ActionButton from '../../actions/ActionButton.vue'
 import { useMedia } from '../../stores/media'
 import { useMessages } from '../../stores/messages'
@@ -30,7 +35,7 @@ const done = ref(0)
 
 interface Result {
   readonly name: string
-  readonly url: string
+  readonly file: Blob
   readonly length: string
   readonly time: string
   readonly peak: string
@@ -43,6 +48,7 @@ const DEPTHS: [WavDepth, string, string][] = [
   ['24', '24-bit', 'For handing on; quieter than any room.'],
   ['32f', '32-bit float', 'Exactly the samples you hear, never clipped.'],
 ]
+const tracks = computed(() => store.session!.tracks.map((t) => ({ value: t.id, label: t.name })))
 const waiting = computed(() => store.session!.recordings.filter((r) => !media.findings.has(r.id)))
 
 /** A length as bars, beats and ticks. */
@@ -75,7 +81,7 @@ async function render(): Promise<void> {
     const name = `${s.name}${what.value === 'track' ? ` ${track?.name ?? ''}` : ''}${span.value === 'range' ? ' range' : ''}.wav`
     const result: Result = {
       name,
-      url: URL.createObjectURL(out.file),
+      file: out.file,
       length: inBars(out.frames),
       time: formatSeconds(out.frames / s.sampleRate),
       peak: out.peak > 0 ? `${toDb(out.peak).toFixed(2)} dB` : 'silent',
@@ -91,194 +97,198 @@ async function render(): Promise<void> {
   running.value = null
 }
 
-onBeforeUnmount(() => {
-  running.value?.abort()
-  for (const r of results.value) URL.revokeObjectURL(r.url)
-})
+onBeforeUnmount(() => running.value?.abort())
 </script>
 
 <template>
-  <div class="desk">
-    <section class="form" aria-label="What to render">
+  <main class="desk">
+    <el-form class="form" label-position="top" aria-label="What to render" @submit.prevent>
       <h1>Render</h1>
-      <fieldset>
-        <legend>What</legend>
-        <label title="All tracks that are heard, with their gains, as you hear them."
-          ><input v-model="what" type="radio" value="mix" /> The mix of what is heard</label
-        >
-        <label title="One track alone, with its gain.">
-          <input v-model="what" type="radio" value="track" /> One track
-          <select v-model="trackId" class="plain" aria-label="Track to render" @change="what = 'track'">
-            <option v-for="t in store.session!.tracks" :key="t.id" :value="t.id">{{ t.name }}</option>
-          </select>
-        </label>
-      </fieldset>
-      <fieldset>
-        <legend>How much</legend>
-        <label title="From the first sound to the last."
-          ><input v-model="span" type="radio" value="whole" /> Everything,
-          {{ formatSeconds(view.extent.to - view.extent.from) }}</label
-        >
-        <label title="The range selected on the Timing desk.">
-          <input v-model="span" type="radio" value="range" :disabled="!view.rangeSeconds" /> The selected
-          range<template v-if="view.rangeSeconds"
-            >, {{ formatSeconds(view.rangeSeconds.to - view.rangeSeconds.from) }}</template
+      <el-form-item label="What">
+        <el-radio-group v-model="what" class="stack" aria-label="What">
+          <hint text="All tracks that are heard, with their gains, as you hear them."
+            ><el-radio value="mix">The mix of what is heard</el-radio></hint
           >
-          <span v-else class="soft">(none selected)</span>
-        </label>
-      </fieldset>
-      <fieldset>
-        <legend>WAV, {{ store.session!.sampleRate / 1000 }} kHz</legend>
-        <label v-for="[id, label, help] in DEPTHS" :key="id" :title="help"
-          ><input v-model="depth" type="radio" :value="id" /> {{ label }}
-          <span class="soft">{{ help }}</span></label
-        >
-      </fieldset>
+          <span class="beside">
+            <hint text="One track alone, with its gain."><el-radio value="track">One track</el-radio></hint>
+            <choice-field
+              v-model="trackId"
+              :options="tracks"
+              label="Track to render"
+              help="Which track is rendered alone."
+              hide-label
+              width="190px"
+              @update:model-value="what = 'track'"
+            />
+          </span>
+        </el-radio-group>
+      </el-form-item>
+      <el-form-item label="How much">
+        <el-radio-group v-model="span" class="stack" aria-label="How much">
+          <hint text="From the first sound to the last."
+            ><el-radio value="whole"
+              >Everything, {{ formatSeconds(view.extent.to - view.extent.from) }}</el-radio
+            ></hint
+          >
+          <hint text="The range selected on the Timing desk."
+            ><el-radio value="range" :disabled="!view.rangeSeconds"
+              >The selected range<template v-if="view.rangeSeconds"
+                >, {{ formatSeconds(view.rangeSeconds.to - view.rangeSeconds.from) }}</template
+              ><span v-else> (none selected)</span></el-radio
+            ></hint
+          >
+        </el-radio-group>
+      </el-form-item>
+      <el-form-item :label="`WAV, ${store.session!.sampleRate / 1000} kHz`">
+        <el-radio-group v-model="depth" class="stack" aria-label="Sample format">
+          <el-radio v-for="[id, label, help] in DEPTHS" :key="id" :value="id"
+            >{{ label }} <span class="soft">{{ help }}</span></el-radio
+          >
+        </el-radio-group>
+      </el-form-item>
       <div class="go">
-        <button
+        <say
           v-if="!running"
-          type="button"
-          class="plain strong"
+          class="main"
+          help="Renders with Fine quality; the same samples you hear."
+          strong
           data-test="render"
-          title="Renders with Fine quality; the same samples you hear."
           @click="render"
+          >Render</say
         >
-          Render
-        </button>
         <template v-else>
-          <progress :value="done" max="1" />
-          <span class="figures">{{ Math.round(100 * done) }} %</span>
-          <button
-            type="button"
-            class="plain"
-            data-test="cancel-render"
-            title="Stops; nothing is written."
-            @click="running.abort()"
+          <el-progress
+            class="progress"
+            :percentage="Math.round(100 * done)"
+            :stroke-width="8"
+            aria-label="Rendering"
+          />
+          <say help="Stops; nothing is written." data-test="cancel-render" @click="running.abort()"
+            >Cancel</say
           >
-            Cancel
-          </button>
         </template>
         <span v-if="waiting.length" class="soft"
           >Waiting for transients of {{ waiting.length }} recordings.</span
         >
       </div>
-      <fieldset class="whole">
-        <legend>The whole session</legend>
+      <el-form-item class="whole" label="The whole session">
         <p class="soft">
           Recordings, edits and findings in one file: a zip with WAV and JSON inside, opened from the shelf or
           rendered on the command line.
         </p>
         <action-button id="save-file" />
-      </fieldset>
-    </section>
+      </el-form-item>
+    </el-form>
     <section class="results" aria-label="Results">
       <h2>Results</h2>
-      <p v-if="results.length === 0" class="soft">
-        What you render appears here with its length, peak and checksum.
+      <el-empty
+        v-if="results.length === 0"
+        :image-size="70"
+        description="What you render appears here with its length, peak and checksum."
+      />
+      <el-table v-else :data="[...results]" row-key="checksum" size="small">
+        <el-table-column type="expand">
+          <template #default="{ row }">
+            <p class="sum figures">SHA-256 {{ row.checksum }}</p>
+          </template>
+        </el-table-column>
+        <el-table-column label="File" min-width="150">
+          <template #default="{ row }"><span data-test="result">{{ row.name }}</span></template>
+        </el-table-column>
+        <el-table-column label="Length" min-width="150">
+          <template #default="{ row }">{{ row.length }}, {{ row.time }}</template>
+        </el-table-column>
+        <el-table-column label="Peak" width="92">
+          <template #default="{ row }"><span class="figures">{{ row.peak }}</span></template>
+        </el-table-column>
+        <el-table-column label="Format" width="92" prop="depth" />
+        <el-table-column label="" width="112">
+          <template #default="{ row }">
+            <say
+              help="Saves the file."
+              :icon="Download"
+              data-test="download"
+              @click="download(row.name, row.file, 'audio/wav')"
+              >Download</say
+            >
+          </template>
+        </el-table-column>
+      </el-table>
+      <p v-if="results[0]" class="sum figures soft" data-test="checksum">
+        SHA-256 of the newest: {{ results[0].checksum }}
       </p>
-      <article v-for="r in results" :key="r.url" data-test="result">
-        <div class="head">
-          <b>{{ r.name }}</b>
-          <a class="download" :href="r.url" :download="r.name" data-test="download" title="Saves the file."
-            >Download</a
-          >
-        </div>
-        <dl class="figures">
-          <dt>Length</dt>
-          <dd>{{ r.length }} (bars|beats|ticks), {{ r.time }}</dd>
-          <dt>Peak</dt>
-          <dd>{{ r.peak }}, {{ r.depth }}</dd>
-          <dt>SHA-256</dt>
-          <dd class="sum">{{ r.checksum }}</dd>
-        </dl>
-      </article>
     </section>
-  </div>
+  </main>
 </template>
 
 <style scoped>
 .desk {
   display: grid;
   flex: 1;
-  grid-template-columns: minmax(340px, 480px) minmax(0, 1fr);
-  gap: 40px;
+  grid-template-columns: minmax(320px, 440px) minmax(0, 1fr);
+  gap: 32px;
   min-height: 0;
-  padding: 24px 30px;
+  padding: 22px 26px;
   overflow-y: auto;
 }
 h1 {
   margin-bottom: 14px;
   font-size: 20px;
 }
-fieldset {
-  margin: 0 0 16px;
-  padding: 8px 14px 10px;
-  border: 1px solid var(--line);
-  border-radius: 8px;
+.form :deep(.el-form-item) {
+  margin-bottom: 14px;
 }
-legend {
-  padding: 0 6px;
+.form :deep(.el-form-item__label) {
+  color: var(--ink);
   font-weight: 600;
 }
-label {
-  display: block;
-  padding: 3px 0 3px 25px;
+.stack {
+  display: flex;
+  flex-direction: column;
+  align-items: flex-start;
+  gap: 2px;
 }
-input[type='radio'] {
-  margin-left: -20px;
-  accent-color: var(--accent);
+.beside {
+  display: flex;
+  align-items: center;
+  gap: 8px;
 }
 .go {
   display: flex;
   align-items: center;
   gap: 12px;
+  min-height: 36px;
 }
-.go .strong {
+.main {
   min-width: 120px;
-  min-height: 34px;
+  height: 34px;
+  font-size: 14px;
+}
+.progress {
+  width: 240px;
 }
 .whole {
-  margin-top: 26px;
+  margin-top: 24px;
 }
 .whole p {
   margin: 0 0 8px;
+  line-height: 1.4;
 }
-progress {
-  width: 220px;
-  accent-color: var(--accent);
+.results {
+  min-width: 0;
 }
 .results h2 {
   margin: 5px 0 12px;
   font-size: 15px;
 }
-article {
-  margin-bottom: 12px;
-  padding: 10px 14px;
-  border: 1px solid var(--line);
-  border-radius: 8px;
-  background: var(--paper-raised);
-}
-.head {
-  display: flex;
-  justify-content: space-between;
-}
-.download {
-  color: var(--accent);
-}
-dl {
-  display: grid;
-  grid-template-columns: 70px 1fr;
-  gap: 2px 10px;
-  margin: 6px 0 0;
+.sum {
+  margin-top: 10px;
+  overflow-wrap: anywhere;
   font-size: 12px;
 }
-dt {
-  color: var(--ink-soft);
-}
-dd {
-  margin: 0;
-}
-.sum {
-  overflow-wrap: anywhere;
+@media (max-width: 1000px) {
+  .desk {
+    grid-template-columns: minmax(0, 1fr);
+  }
 }
 </style>

@@ -67,7 +67,7 @@ const options = computed<ChartOptions<'bar'>>(() => ({
       <span class="soft"> from the session’s grid, ms in each bar; above is late.</span>
       <span class="figures" data-test="drift-words">{{ driftWords(drift) }}</span>
     </p>
-    <div class="chart"><Bar :data="data" :options="options" /></div>
+    <div class="chart"><Bar :data="data" :options="options" aria-label="Drift of each bar in ms" /></div>
   </section>
 </template>
 

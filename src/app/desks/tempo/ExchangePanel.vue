@@ -1,9 +1,13 @@
 <script setup lang="ts">
 // The tempo map as a MIDI file, both ways; beats as a table and as labels.
-import { ref } from 'vue'
+import { Download, FileMusic } from '@lucide/vue'
+import type { UploadFile } from 'element-plus'
 import { beatsAsCsv, beatsAsLabels, type ListedBeat } from '../../../core/formats/beat-lists'
 import { secondsToBeat } from '../../../core/music/tempo-map'
 import { keepingSeconds } from '../../../core/session/tempo-edits'
+import Hint from '../../controls/Hint.vue'
+import Panel from '../../controls/Panel.vue'
+import Say from '../../controls/Say.vue'
 import { useMessages } from '../../stores/messages'
 import { useSession } from '../../stores/session'
 import { useTempo } from '../../stores/tempo'
@@ -14,7 +18,6 @@ const store = useSession()
 const tempo = useTempo()
 const view = useView()
 const messages = useMessages()
-const chooser = ref<HTMLInputElement>()
 
 function midi(): void {
   void messages.attempt(async () => {
@@ -28,28 +31,26 @@ function midi(): void {
     )
   })
 }
-function bring(e: Event): void {
-  const field = e.target as HTMLInputElement
-  const file = field.files?.[0]
+function bring({ raw: file }: UploadFile): void {
   if (!file) return
   void messages.attempt(async () => {
     const { readSmf } = await import('../../../core/formats/smf')
     const maps = readSmf(new Uint8Array(await file.arrayBuffer()))
     store.edit('Tempo map from a MIDI file', (s) => ({ ...keepingSeconds(s, maps.tempo), meter: maps.meter }))
   })
-  field.value = ''
 }
 
 function listed(): ListedBeat[] {
   const c = tempo.counted
-  return c.beats.map((b, i) => {
+  const beats = c.beats.filter((b) => b.n % tempo.notes === 0)
+  return beats.map((b, i) => {
     const bar = Math.floor(b.n / c.beatsPerBar)
-    const [from, to] = c.beats[i + 1] ? [b, c.beats[i + 1]!] : [c.beats[i - 1]!, b]
+    const [from, to] = beats[i + 1] ? [b, beats[i + 1]!] : [beats[i - 1]!, b]
     return {
       recording: b.source / tempo.rate,
       session: tempo.secondOf(b.source),
       bar: bar + 1,
-      beat: b.n - bar * c.beatsPerBar + 1,
+      beat: (b.n - bar * c.beatsPerBar) / tempo.notes + 1,
       bpm: (60 * tempo.rate) / (to.source - from.source),
       confidence: b.confidence,
     }
@@ -59,51 +60,39 @@ const named = (ending: string): string => `${tempo.focused?.track.name ?? 'recor
 </script>
 
 <template>
-  <section aria-label="Files">
-    <h2>Files</h2>
+  <panel name="files" title="Files" note="tempo map, beats">
     <div class="buttons">
-      <button
-        type="button"
-        class="plain small"
-        title="Tempo and meter map as a Standard MIDI File."
-        @click="midi"
+      <say help="Tempo and meter map as a Standard MIDI File." :icon="Download" @click="midi"
+        >Tempo map, MIDI</say
       >
-        Tempo map, MIDI
-      </button>
-      <button
-        type="button"
-        class="plain small"
-        title="Takes tempo and meter from a Standard MIDI File; recordings that do not follow stay where they sound."
-        @click="chooser!.click()"
+      <hint
+        text="Takes tempo and meter from a Standard MIDI File; recordings that do not follow stay where they sound."
       >
-        From MIDI …
-      </button>
-      <button
-        type="button"
-        class="plain small"
+        <el-upload
+          action="#"
+          accept=".mid,.midi,audio/midi"
+          :auto-upload="false"
+          :show-file-list="false"
+          :on-change="bring"
+          data-test="midi-file"
+        >
+          <el-button><file-music class="icon" aria-hidden="true" /><span>From MIDI …</span></el-button>
+        </el-upload>
+      </hint>
+      <say
+        help="This recording’s beats as comma-separated values."
+        :icon="Download"
         :disabled="tempo.counted.beats.length < 2"
-        title="This recording’s beats as comma-separated values."
         @click="download(named('csv'), beatsAsCsv(listed()), 'text/csv')"
+        >Beats, CSV</say
       >
-        Beats, CSV
-      </button>
-      <button
-        type="button"
-        class="plain small"
+      <say
+        help="This recording’s beats as label text."
+        :icon="Download"
         :disabled="tempo.counted.beats.length < 2"
-        title="This recording’s beats as label text."
         @click="download(named('txt'), beatsAsLabels(listed()), 'text/plain')"
+        >Beats, labels</say
       >
-        Beats, labels
-      </button>
-      <input
-        ref="chooser"
-        type="file"
-        accept=".mid,.midi,audio/midi"
-        hidden
-        aria-label="MIDI file"
-        @change="bring"
-      />
     </div>
-  </section>
+  </panel>
 </template>

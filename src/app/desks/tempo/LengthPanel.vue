@@ -2,13 +2,15 @@
 // Length of the clip in bars, and fitting it: stretched to a length, counted as so many bars, trimmed.
 import { computed, ref } from 'vue'
 import { number } from 'yup'
-import NumberField from '../../fields/NumberField.vue'
+import NumberField from '../../controls/NumberField.vue'
+import Panel from '../../controls/Panel.vue'
+import Say from '../../controls/Say.vue'
+import TextField from '../../controls/TextField.vue'
 import { barLength } from '../../../core/music/meter-map'
 import { formatLength, parseLength } from '../../../core/music/position'
 import { fitToLength, lengthInBeats, trimEnd } from '../../../core/session/length-edits'
 import { sourceOfBeat } from '../../../core/timing/count'
 import { samples } from '../../../core/units'
-import { useMessages } from '../../stores/messages'
 import { useSession } from '../../stores/session'
 import { useTempo } from '../../stores/tempo'
 import { useView } from '../../stores/view'
@@ -16,7 +18,6 @@ import { useView } from '../../stores/view'
 const store = useSession()
 const tempo = useTempo()
 const view = useView()
-const messages = useMessages()
 const session = computed(() => store.session!)
 const clip = computed(() => tempo.focused?.clip)
 const length = computed(() => (clip.value ? lengthInBeats(session.value, clip.value.id) : 0))
@@ -30,7 +31,7 @@ const own = computed(() => {
   return { beats: (c.end - c.start) / gap, perBar: k.beatsPerBar }
 })
 const ownWords = computed(() =>
-  own.value ? `${(own.value.beats / own.value.perBar).toFixed(3)} bars of its own` : '',
+  own.value ? `${(own.value.beats / own.value.perBar).toFixed(3)} bars of its own count` : '',
 )
 const ratio = computed(() => {
   const f = tempo.focused
@@ -52,11 +53,7 @@ function fit(beats: number): void {
   const c = clip.value
   if (c) store.edit('Fit to length', (s) => fitToLength(s, c.id, beats))
 }
-function typed(e: Event): void {
-  const field = e.target as HTMLInputElement
-  void messages.attempt(() => fit(parseLength(session.value.meter, field.value)))
-  field.value = shown.value
-}
+const typed = (text: string): void => fit(parseLength(session.value.meter, text))
 /** The clip, or the selected range, is so many bars: that gives the tempo. */
 function count(): void {
   const c = clip.value
@@ -85,85 +82,51 @@ const fitBars = (): void => fit(bars.value * barLength(session.value.meter[0]!))
 </script>
 
 <template>
-  <section v-if="clip" aria-label="Length">
-    <h2>Length</h2>
-    <label
-      class="row"
-      title="Bars, beats and ticks; type another length and the recording is stretched to it."
-    >
+  <panel v-if="clip" name="length" title="Length" :note="shown">
+    <div class="row">
       <span>On the grid</span>
-      <input
-        class="plain figures length"
-        aria-label="Length in bars, beats and ticks"
+      <text-field
+        class="length"
         :value="shown"
-        @change="typed"
+        label="Length in bars, beats and ticks"
+        help="Type another length, “4 bars” or 4.0.0, and the recording is stretched to it."
+        width="170px"
+        :take="typed"
       />
-    </label>
+    </div>
     <p class="soft figures" data-test="length-words">
       {{ ownWords }}{{ ownWords ? ', ' : '' }}{{ (100 * ratio).toFixed(1) }} % as long as played
     </p>
     <div class="buttons">
-      <button
-        type="button"
-        class="plain small"
-        title="Half as long: played twice as fast."
-        @click="fit(length / 2)"
-      >
-        ½ length
-      </button>
-      <button
-        type="button"
-        class="plain small"
-        title="Twice as long: played half as fast."
-        @click="fit(length * 2)"
-      >
-        2 × length
-      </button>
+      <say help="Half as long: played twice as fast." @click="fit(length / 2)">½ length</say>
+      <say help="Twice as long: played half as fast." @click="fit(length * 2)">2 × length</say>
     </div>
-    <div class="row bars">
+    <div class="bars">
+      <span>Bars</span>
       <number-field
         v-model="bars"
         :schema="whole"
         label="Bars"
         help="How many bars the recording, or the selected range, has."
         width="44px"
+        hide-label
         :digits="0"
       />
-      <button
-        type="button"
-        class="plain small"
-        title="It is so many bars: that gives its tempo. Nothing is stretched."
-        @click="count"
-      >
-        Count
-      </button>
-      <button
-        type="button"
-        class="plain small"
-        title="Ends it where its own count has so many bars; the rest is not lost."
-        @click="trim"
-      >
-        Trim
-      </button>
-      <button
-        type="button"
-        class="plain small"
-        title="Stretches it to so many bars of the session."
-        @click="fitBars"
-      >
-        Fit
-      </button>
+      <say help="It is so many bars: that gives its tempo. Nothing is stretched." @click="count">Count</say>
+      <say help="Ends it where its own count has so many bars; the rest is not lost." @click="trim">Trim</say>
+      <say help="Stretches it to so many bars of the session." @click="fitBars">Fit</say>
     </div>
-  </section>
+  </panel>
 </template>
 
 <style scoped>
-.length {
-  width: 104px;
-  text-align: right;
-}
 .bars {
+  display: flex;
+  align-items: center;
+  gap: 5px;
   margin-top: 6px;
-  justify-content: flex-start !important;
+}
+.length :deep(input) {
+  text-align: right;
 }
 </style>

@@ -1,12 +1,17 @@
 <script setup lang="ts">
 // The session's tempo map: the range or the whole, steps and ramps, averages; meters at any bar.
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
-import { number } from 'yup'
-import NumberField from '../../fields/NumberField.vue'
+import { Pencil } from '@lucide/vue'
+import ChoiceField from '../../controls/ChoiceField.vue'
+import Hint from '../../controls/Hint.vue'
+import MeterField from '../../controls/MeterField.vue'
+import NumberField from '../../controls/NumberField.vue'
+import Panel from '../../controls/Panel.vue'
+import Say from '../../controls/Say.vue'
 import type { BeatRange } from '../../../core/music/held-range'
 import { barOfBeat } from '../../../core/music/meter-map'
 import { bpmAt, secondsToBeat } from '../../../core/music/tempo-map'
-import { bpmSchema } from '../../../core/session/schema'
+import { bpmSchemaFor } from '../../../core/session/schema'
 import {
   averageTempo,
   flattenTempo,
@@ -14,6 +19,7 @@ import {
   setMeterIn,
   setTempoIn,
 } from '../../../core/session/tempo-edits'
+import { beatOf } from '../../stage/beat-words'
 import { useSession } from '../../stores/session'
 import { useTransport } from '../../stores/transport'
 import { useView } from '../../stores/view'
@@ -34,6 +40,17 @@ const end = computed(() => to.value ?? secondsToBeat(session.value.tempo, view.e
 const average = computed(() =>
   averageTempo(session.value.tempo, from.value, Math.max(from.value + 1, end.value)),
 )
+/** Tempos are shown and typed in the beats that are counted there, and kept in quarter notes. */
+const beat = computed(() =>
+  beatOf({ ...meter.value, written: meter.value.beatLength === 4 / meter.value.denominator }),
+)
+const schema = computed(() => bpmSchemaFor(beat.value.quarters))
+const inBeats = (quarters: number): number => quarters / beat.value.quarters
+const inQuarters = (bpm: number): number => bpm * beat.value.quarters
+const OTHERS = [
+  { value: 'stay in seconds', label: 'stay where they sound' },
+  { value: 'stay on their beats', label: 'start on their beat' },
+] as const
 const rampStart = ref(0)
 const rampEnd = ref(0)
 const start = computed(() => rampStart.value || Number(bpmAt(session.value.tempo, from.value).toFixed(2)))
@@ -58,12 +75,6 @@ const flatten = (): unknown =>
   store.edit('One tempo', (s) => flattenTempo(s, Number(average.value.toFixed(2)), staying.value))
 
 const meter = computed(() => barOfBeat(session.value.meter, from.value))
-const perBar = number()
-  .typeError('The number of beats must be a number.')
-  .required('Type how many beats a bar has.')
-  .integer('A bar has a whole number of beats.')
-  .min(1, 'A bar has at least one beat.')
-  .max(32, 'A bar has at most 32 beats.')
 function setMeter(numerator: number, denominator: number): void {
   const first = barOfBeat(session.value.meter, from.value).index
   const last = to.value === null ? null : barOfBeat(session.value.meter, to.value).index
@@ -73,136 +84,94 @@ const steps = computed(() => session.value.tempo.length)
 </script>
 
 <template>
-  <section aria-label="Tempo map">
-    <h2>
-      Tempo map
-      <span class="soft count">{{ words }}, {{ steps }} {{ steps === 1 ? 'tempo' : 'tempos' }}</span>
-    </h2>
+  <panel name="map" title="Tempo map" :note="`${words}, ${steps} ${steps === 1 ? 'tempo' : 'tempos'}`">
     <number-field
-      :model-value="Number(average.toFixed(3))"
-      :schema="bpmSchema"
+      :model-value="Number(inBeats(average).toFixed(3))"
+      :schema="schema"
       label="Tempo there"
-      unit="BPM"
+      :unit="beat.sign"
       :digits="3"
       help="One tempo for the selected bars, or from the playhead’s bar on; the field shows the average there."
-      @update:model-value="set"
+      @update:model-value="(v) => set(inQuarters(v))"
     />
     <div class="buttons">
-      <button
-        type="button"
-        class="plain small"
-        title="One tempo there that takes as long as now."
-        @click="even"
-      >
-        Average
-      </button>
-      <button
-        type="button"
-        class="plain small"
-        title="One tempo for the whole session: the average there."
-        @click="flatten"
-      >
-        Flatten all
-      </button>
-      <button
-        type="button"
-        class="plain small"
-        :aria-pressed="drawing"
-        title="Drag on the tempo curve: every bar under the pointer takes the tempo at its height."
+      <say help="One tempo there that takes as long as now." @click="even">Average</say>
+      <say help="One tempo for the whole session: the average there." @click="flatten">Flatten all</say>
+      <say
+        help="Drag on the tempo curve: every bar under the pointer takes the tempo at its height."
+        :icon="Pencil"
+        :on="drawing"
         @click="drawing = !drawing"
+        >Draw</say
       >
-        Draw
-      </button>
     </div>
-    <div class="row ramp">
+    <div class="ramp">
       <span>Ramp</span>
       <number-field
-        :model-value="start"
-        :schema="bpmSchema"
+        :model-value="inBeats(start)"
+        :schema="schema"
         hide-label
         label="Ramp from"
         help="Tempo at the start of the range."
-        width="54px"
-        @update:model-value="(v) => (rampStart = v)"
+        width="60px"
+        @update:model-value="(v) => (rampStart = inQuarters(v))"
       />
       <span>to</span>
       <number-field
-        :model-value="finish"
-        :schema="bpmSchema"
+        :model-value="inBeats(finish)"
+        :schema="schema"
         hide-label
         label="Ramp to"
         help="Tempo at its end, and after it."
-        width="54px"
-        @update:model-value="(v) => (rampEnd = v)"
+        width="60px"
+        @update:model-value="(v) => (rampEnd = inQuarters(v))"
       />
-      <button
-        type="button"
-        class="plain small"
+      <say
+        help="The tempo changes evenly over the selected bars, then stays."
         :disabled="!view.range"
-        title="The tempo changes evenly over the selected bars, then stays."
         @click="ramp"
+        >Set ramp</say
       >
-        Set
-      </button>
     </div>
-    <label
-      class="row"
-      title="Tempos change in the selected bars only, which take as long as before: those that are not edited make up for it, and no bar outside moves."
-    >
+    <div class="row">
       <span>{{ held ? `Only ${barsOf(held)} change` : 'Change only these bars' }}</span>
-      <input
-        type="checkbox"
-        aria-label="Change only these bars"
-        :checked="held !== null"
-        :disabled="!held && !view.range"
-        @change="held = held ? null : view.range"
-      />
-    </label>
+      <hint
+        text="Tempos change in the selected bars only, which take as long as before: those that are not edited make up for it, and no bar outside moves."
+      >
+        <el-switch
+          :model-value="held !== null"
+          :disabled="!held && !view.range"
+          aria-label="Change only these bars"
+          @change="held = held ? null : view.range"
+        />
+      </hint>
+    </div>
     <div class="row">
       <span>Meter there</span>
-      <span class="pair">
-        <number-field
-          :model-value="meter.numerator"
-          :schema="perBar"
-          hide-label
-          label="Beats in a bar there"
-          help="Beats in the selected bars, or from the playhead’s bar on."
-          width="40px"
-          @update:model-value="(v) => setMeter(v, meter.denominator)"
-        />
-        <span>/</span>
-        <select
-          class="plain figures"
-          aria-label="Note value of a beat there"
-          :value="meter.denominator"
-          @change="(e) => setMeter(meter.numerator, Number((e.target as HTMLSelectElement).value))"
-        >
-          <option v-for="d in [1, 2, 4, 8, 16, 32]" :key="d" :value="d">{{ d }}</option>
-        </select>
-      </span>
+      <meter-field
+        :numerator="meter.numerator"
+        :denominator="meter.denominator"
+        label="Beats in a bar there"
+        unit-label="Note value of a beat there"
+        help="Notes of a bar, in the selected bars, or from the playhead’s bar on."
+        @change="setMeter"
+      />
     </div>
-    <label class="row" title="What recordings that do not follow the tempo do when it is edited here.">
-      <span>Others</span>
-      <select v-model="staying" class="plain" aria-label="Recordings that do not follow">
-        <option value="stay in seconds">stay where they sound</option>
-        <option value="stay on their beats">start on their beat</option>
-      </select>
-    </label>
-  </section>
+    <choice-field
+      v-model="staying"
+      :options="OTHERS"
+      label="Others"
+      help="What recordings that do not follow the tempo do when it is edited here."
+      width="168px"
+    />
+  </panel>
 </template>
 
 <style scoped>
-.count {
-  font-weight: 400;
-  font-size: 12px;
-}
-.pair {
-  display: inline-flex;
+.ramp {
+  display: flex;
   align-items: center;
   gap: 5px;
-}
-.ramp {
   margin-top: 5px;
-  gap: 5px !important;
 }
 </style>

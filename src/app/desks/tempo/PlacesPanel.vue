@@ -1,8 +1,11 @@
 <script setup lang="ts">
 // Known places: beat 1, "this is bar 17 beat 1", one tempo from here.
 import { computed, ref, watch } from 'vue'
-import { number, object } from 'yup'
+import { number } from 'yup'
 import ActionButton from '../../actions/ActionButton.vue'
+import NumberField from '../../controls/NumberField.vue'
+import Panel from '../../controls/Panel.vue'
+import Say from '../../controls/Say.vue'
 import { withPoint } from '../../../core/timing/count'
 import { formatSeconds } from '../../../core/music/position'
 import { useMessages } from '../../stores/messages'
@@ -10,28 +13,27 @@ import { useTempo } from '../../stores/tempo'
 
 const tempo = useTempo()
 const messages = useMessages()
-const bar = ref('')
-const beat = ref('1')
+const bar = ref(1)
+const beat = ref(1)
 const here = computed(() => (tempo.place === null ? null : tempo.barAndBeat(tempo.place)))
 watch(here, (h) => {
   if (!h) return
-  bar.value = String(h.bar)
-  beat.value = String(h.beat)
+  bar.value = h.bar
+  beat.value = h.beat
 })
 const points = computed(() => tempo.count.points)
-const schema = computed(() =>
-  object({
-    bar: number()
-      .typeError('Type the number of the bar.')
-      .required('Type the number of the bar.')
-      .integer('Bars have whole numbers.'),
-    beat: number()
-      .typeError('Type the number of the beat.')
-      .required('Type the number of the beat.')
-      .integer('Beats have whole numbers.')
-      .min(1, 'The first beat of a bar is 1.')
-      .max(tempo.counted.beatsPerBar, `A bar of this recording has ${tempo.counted.beatsPerBar} beats.`),
-  }),
+const perBar = computed(() => tempo.counted.beatsPerBar / tempo.notes)
+const barSchema = number()
+  .typeError('Type the number of the bar.')
+  .required('Type the number of the bar.')
+  .integer('Bars have whole numbers.')
+const beatSchema = computed(() =>
+  number()
+    .typeError('Type the number of the beat.')
+    .required('Type the number of the beat.')
+    .integer('Beats have whole numbers.')
+    .min(1, 'The first beat of a bar is 1.')
+    .max(perBar.value, `A bar of this recording has ${perBar.value} beats.`),
 )
 
 /** A place nearer to a known one than this takes its place, seconds. */
@@ -39,89 +41,106 @@ const SAME = 0.05
 
 function know(): void {
   void messages.attempt(() => {
-    const said = schema.value.validateSync({ bar: bar.value, beat: beat.value })
+    const said = {
+      bar: barSchema.validateSync(bar.value)!,
+      beat: beatSchema.value.validateSync(beat.value)!,
+    }
     const source = tempo.place!
     if (said.bar === 1 && said.beat === 1) return tempo.say('Beat 1 is here', (c) => ({ ...c, one: source }))
+    const point = { source, bar: said.bar, beat: tempo.toNotes(said.beat) }
     tempo.say(`Bar ${said.bar} beat ${said.beat} is here`, (c) =>
-      withPoint({ ...c, one: c.one ?? firstBeat() }, { source, ...said }, SAME * tempo.rate),
+      withPoint({ ...c, one: c.one ?? firstBeat() }, point, SAME * tempo.rate),
     )
   })
 }
 const firstBeat = () => tempo.snapped(tempo.counted.beats.find((b) => b.n === 0)?.source ?? 0, 0.02)
 const forget = (source: number): void =>
   tempo.say('Forget a known place', (c) => ({ ...c, points: c.points.filter((p) => p.source !== source) }))
+/** What is known, beat 1 first. */
+const known = computed(() => [
+  ...(tempo.count.one === null ? [] : [{ source: tempo.count.one, bar: 1, beat: 1, one: true }]),
+  ...points.value.map((p) => ({ ...p, beat: tempo.toBeat(p.beat), one: false })),
+])
 const at = (source: number): string => formatSeconds(tempo.secondOf(source))
 </script>
 
 <template>
-  <section aria-label="Known places">
-    <h2>Known places</h2>
+  <panel
+    name="places"
+    title="Known places"
+    :note="known.length ? `${known.length} known` : 'beat 1, bars that are sure'"
+  >
     <p v-if="tempo.place === null" class="soft">Click the waveform where a clear low drum or chord begins.</p>
     <p v-else class="figures" data-test="chosen-place">
       Chosen: {{ at(tempo.place) }}<template v-if="here">, bar {{ here.bar }} beat {{ here.beat }}</template>
     </p>
     <div class="buttons">
-      <action-button id="one-here" small strong />
-      <action-button id="hold-from-here" small />
+      <action-button id="one-here" strong />
+      <action-button id="hold-from-here" />
     </div>
-    <form class="row say" @submit.prevent="know">
+    <div class="say">
       <span>This is bar</span>
-      <input v-model="bar" class="plain figures" aria-label="Number of the bar here" size="3" />
+      <number-field
+        v-model="bar"
+        :schema="barSchema"
+        label="Number of the bar here"
+        help="Which bar the chosen place begins, or lies in."
+        width="46px"
+        hide-label
+        :digits="0"
+      />
       <span>beat</span>
-      <input v-model="beat" class="plain figures" aria-label="Number of the beat here" size="1" />
-      <button
-        type="submit"
-        class="plain small"
+      <number-field
+        v-model="beat"
+        :schema="beatSchema"
+        label="Number of the beat here"
+        help="Which beat of the bar it is."
+        width="36px"
+        hide-label
+        :digits="0"
+      />
+      <say
+        help="Holds the chosen place at this bar and beat; what lies before stays as it is."
         :disabled="tempo.place === null"
-        title="Holds the chosen place at this bar and beat; what lies before stays as it is."
+        @click="know"
+        >Set</say
       >
-        Set
-      </button>
-    </form>
-    <ul v-if="points.length || tempo.count.one !== null">
-      <li v-if="tempo.count.one !== null" class="figures">1|1 at {{ at(tempo.count.one) }}</li>
-      <li v-for="p in points" :key="p.source" class="figures">
-        {{ p.bar }}|{{ p.beat }} at {{ at(p.source) }}
-        <button
-          type="button"
-          class="plain small"
-          :aria-label="`Forget bar ${p.bar} beat ${p.beat}`"
-          title="Takes this known place out."
-          @click="forget(p.source)"
-        >
-          Forget
-        </button>
-      </li>
-    </ul>
+    </div>
+    <el-table v-if="known.length" :data="known" size="small" class="figures">
+      <el-table-column label="Bar.beat" width="76">
+        <template #default="{ row }">{{ row.bar }}.{{ row.beat }}</template>
+      </el-table-column>
+      <el-table-column label="At">
+        <template #default="{ row }">{{ at(row.source) }}</template>
+      </el-table-column>
+      <el-table-column label="" width="78">
+        <template #default="{ row }">
+          <say
+            v-if="!row.one"
+            help="Takes this known place out."
+            :name="`Forget bar ${row.bar} beat ${row.beat}`"
+            @click="forget(row.source)"
+            >Forget</say
+          >
+        </template>
+      </el-table-column>
+    </el-table>
     <p v-if="tempo.suggestion" class="row">
       <span class="soft" data-test="suggestion">
         Next: bar {{ tempo.suggestion.bar }}, where the music is
         {{ Math.round(1000 * Math.abs(tempo.suggestion.off)) }} ms
         {{ tempo.suggestion.off > 0 ? 'late' : 'early' }}.
       </span>
-      <action-button id="next-worst" small label="Go" />
+      <action-button id="next-worst" label="Go" />
     </p>
-  </section>
+  </panel>
 </template>
 
 <style scoped>
 .say {
-  margin-top: 6px;
-}
-.say input {
-  width: 40px;
-  text-align: right;
-}
-ul {
-  margin: 2px 0;
-  padding: 0;
-  list-style: none;
-}
-li {
   display: flex;
   align-items: center;
-  justify-content: space-between;
-  min-height: 25px;
-  font-size: 12px;
+  gap: 5px;
+  margin: 6px 0;
 }
 </style>

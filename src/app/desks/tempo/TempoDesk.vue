@@ -17,16 +17,16 @@ const tempo = useTempo()
 </script>
 
 <template>
-  <desk-frame>
+  <desk-frame name="tempo" title="Tempo desk" :unfolded="['tempo', 'places', 'agree', 'length']">
     <template #tools>
       <b class="name">{{ tempo.focused?.track.name ?? '' }}</b>
-      <action-button id="one-here" small />
-      <action-button id="hold-from-here" small />
-      <action-button id="click-check" small />
+      <action-button id="one-here" />
+      <action-button id="hold-from-here" />
+      <action-button id="click-check" />
       <span class="gap" />
-      <action-button id="fit" small label="Whole" />
-      <action-button id="zoom-out" small>−</action-button>
-      <action-button id="zoom-in" small>+</action-button>
+      <action-button id="fit" label="Whole" />
+      <action-button id="zoom-out" icon-only />
+      <action-button id="zoom-in" icon-only />
     </template>
     <tempo-stage />
     <drift-chart />

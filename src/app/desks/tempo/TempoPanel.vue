@@ -1,12 +1,16 @@
 <script setup lang="ts">
 // The tempo of the focused recording: what was found, what else it could be, what the file states, and corrections.
 import { computed } from 'vue'
-import { number } from 'yup'
 import ActionButton from '../../actions/ActionButton.vue'
 import { taps } from '../../actions/tempo-actions'
-import NumberField from '../../fields/NumberField.vue'
+import Hint from '../../controls/Hint.vue'
+import MeterField from '../../controls/MeterField.vue'
+import NumberField from '../../controls/NumberField.vue'
+import Panel from '../../controls/Panel.vue'
+import Say from '../../controls/Say.vue'
+import { beatOf, tempoWith } from '../../stage/beat-words'
 import type { TempoCandidate } from '../../../core/analysis/beats/track'
-import { bpmSchema } from '../../../core/session/schema'
+import { bpmSchemaFor } from '../../../core/session/schema'
 import { useTempo } from '../../stores/tempo'
 import { relationWords, statedWords } from './tempo-words'
 
@@ -17,21 +21,18 @@ const candidates = computed(() =>
     (c, i) => i < 4 || c.relation === 'half' || c.relation === 'double',
   ),
 )
-const UNITS: Record<number, string> = { 2: 'half notes', 4: 'quarters', 8: 'eighths', 16: 'sixteenths' }
-const unit = computed(() => UNITS[tempo.counted.beatUnit] ?? 'beats')
+const beat = computed(() => beatOf(tempo.signature))
+/** Held tempos are typed in counted beats; the document has them in notes of the signature. */
+const schema = computed(() => bpmSchemaFor(tempo.notes))
+/** A candidate in the note it would be counted in: that of the meter for the one in use, else a beat of its own. */
+const candidateWords = (c: TempoCandidate): string =>
+  inUse(c) ? tempoWith(tempo.signature, c.bpm / tempo.notes) : `♩ = ${c.bpm.toFixed(1)}`
 const kind = computed(() => {
   if (tempo.count.held !== null)
     return tempo.count.points.length ? 'held between known places' : 'one tempo, held'
   return tempo.source?.tempo.steady ? 'one tempo throughout' : 'changing, beat by beat'
 })
 const stated = computed(() => statedWords(tempo.focused?.recording.stated, tempo.bpm))
-const perBar = number()
-  .typeError('The number of beats in a bar must be a number.')
-  .required('Type how many beats a bar has.')
-  .integer('A bar has a whole number of beats.')
-  .min(1, 'A bar has at least one beat.')
-  .max(32, 'A bar has at most 32 beats.')
-
 /** Looks for the beats again around a candidate's tempo. */
 function use(c: TempoCandidate): void {
   const around = { low: c.bpm / 1.04, high: c.bpm * 1.04 }
@@ -46,10 +47,13 @@ function use(c: TempoCandidate): void {
     beatUnit: null,
   }))
 }
-const inUse = (c: TempoCandidate): boolean => Math.abs(c.bpm / tempo.bpm - 1) < 0.03
+const inUse = (c: TempoCandidate): boolean => Math.abs(c.bpm / (tempo.bpm * tempo.notes) - 1) < 0.03
 function between(part: 'low' | 'high', value: number): void {
-  const now = tempo.count.range ?? { low: Math.round(tempo.bpm * 0.9), high: Math.round(tempo.bpm * 1.1) }
-  const range = { ...now, [part]: value }
+  const now = tempo.count.range ?? {
+    low: Math.round(tempo.bpm * 0.9) * tempo.notes,
+    high: Math.round(tempo.bpm * 1.1) * tempo.notes,
+  }
+  const range = { ...now, [part]: value * tempo.notes }
   if (range.low < range.high)
     tempo.say(
       'Tempo between',
@@ -60,108 +64,129 @@ function between(part: 'low' | 'high', value: number): void {
 </script>
 
 <template>
-  <section aria-label="Tempo of this recording">
-    <h2>Tempo of this recording</h2>
+  <panel
+    name="tempo"
+    title="Tempo of this recording"
+    :note="tempo.bpm ? tempoWith(tempo.signature, tempo.bpm) : ''"
+  >
     <p class="big">
-      <span class="figures" data-test="counted-bpm">{{ tempo.bpm ? tempo.bpm.toFixed(2) : '–' }}</span>
-      <span class="soft">{{ unit }} a minute, {{ kind }}</span>
+      <b
+        ><span :aria-label="beat.name" role="img">{{ beat.sign }}</span> =
+        <span class="figures" data-test="counted-bpm">{{ tempo.bpm ? tempo.bpm.toFixed(2) : '–' }}</span></b
+      >
+      <span class="soft">{{ kind }}</span>
     </p>
     <p v-if="stated" class="soft" data-test="stated">{{ stated }}</p>
     <div class="buttons">
-      <action-button id="half-tempo" small />
-      <action-button id="double-tempo" small />
-      <action-button id="whole-bpm" small />
-      <action-button id="tap" small>Tap{{ taps.length > 1 ? ` ${taps.length}` : '' }}</action-button>
-      <action-button id="count-as-found" small label="Forget" />
+      <action-button id="half-tempo" />
+      <action-button id="double-tempo" />
+      <action-button id="whole-bpm" />
+      <action-button id="tap">Tap{{ taps.length > 1 ? ` ${taps.length}` : '' }}</action-button>
+      <action-button id="count-as-found" label="Forget" />
     </div>
-    <div class="row">
+    <div class="row between">
       <span class="pair">
         <span>Hold</span>
         <number-field
           :model-value="tempo.bpm || 120"
-          :schema="bpmSchema"
+          :schema="schema"
           label="Hold at"
           hide-label
           :digits="3"
+          width="66px"
           help="One tempo for the whole recording, from its beat 1; type it."
-          @update:model-value="(v) => tempo.say('Hold a tempo', (c) => ({ ...c, held: v }))"
+          @update:model-value="(v) => tempo.say('Hold a tempo', (c) => ({ ...c, held: v * tempo.notes }))"
         />
       </span>
       <span class="pair">
-        <span title="How the beats are counted into bars, and the note value of a beat.">bars of</span>
-        <number-field
-          :model-value="tempo.counted.beatsPerBar"
-          :schema="perBar"
+        <span>in</span>
+        <meter-field
+          :numerator="tempo.counted.beatsPerBar"
+          :denominator="tempo.counted.beatUnit"
+          :values="[2, 4, 8, 16]"
           label="Beats in a bar of this recording"
-          hide-label
-          width="40px"
-          help="How many beats a bar of this recording has."
-          @update:model-value="(v) => tempo.say('Beats in a bar', (c) => ({ ...c, beatsPerBar: v }))"
-        />
-        <span>/</span>
-        <select
-          class="plain figures"
-          aria-label="Note value of a beat of this recording"
-          :value="tempo.counted.beatUnit"
+          unit-label="Note value of a beat of this recording"
+          help="How many notes a bar of this recording has."
           @change="
-            (e) =>
-              tempo.say('Note value of a beat', (c) => ({
-                ...c,
-                beatUnit: Number((e.target as HTMLSelectElement).value),
-              }))
+            (beatsPerBar, beatUnit) =>
+              tempo.say('Meter of the recording', (c) => ({ ...c, beatsPerBar, beatUnit }))
           "
-        >
-          <option v-for="d in [2, 4, 8, 16]" :key="d" :value="d">{{ d }}</option>
-        </select>
+        />
       </span>
     </div>
-    <ul v-if="candidates.length" aria-label="What the tempo could be">
-      <li v-for="c in candidates" :key="c.bpm" :data-used="inUse(c)">
-        <span class="figures bpm">{{ c.bpm.toFixed(1) }}</span>
-        <span class="likely" :title="`${Math.round(100 * c.score)} % likely`">
-          <i :style="{ width: `${Math.max(3, 100 * c.score)}%` }" />
-        </span>
-        <span class="soft words" :title="c.evidence.join(' ')">
-          {{ [relationWords(c), c.evidence.join(' ')].filter(Boolean).join('. ') }}
-        </span>
-        <button
-          v-if="!inUse(c)"
-          type="button"
-          class="plain small"
-          :aria-label="`Use ${c.bpm.toFixed(1)}`"
-          title="Looks for the beats again around this tempo."
-          @click="use(c)"
+    <el-table
+      v-if="candidates.length"
+      :data="[...candidates]"
+      size="small"
+      aria-label="What the tempo could be"
+    >
+      <el-table-column label="Tempo" width="86">
+        <template #default="{ row }"
+          ><span class="figures" :class="{ used: inUse(row as TempoCandidate) }">{{
+            candidateWords(row as TempoCandidate)
+          }}</span></template
         >
-          Use
-        </button>
-        <span v-else class="used">in use</span>
-      </li>
-    </ul>
-    <div class="row between" title="The beats are found again, only among tempos between these.">
+      </el-table-column>
+      <el-table-column label="Likely" width="54">
+        <template #default="{ row }">
+          <hint :text="`${Math.round(100 * row.score)} % likely`"
+            ><el-progress
+              :percentage="Math.round(100 * row.score)"
+              :show-text="false"
+              :stroke-width="7"
+              :aria-label="`${Math.round(100 * row.score)} % likely`"
+          /></hint>
+        </template>
+      </el-table-column>
+      <el-table-column label="Why">
+        <template #default="{ row }">
+          <hint :text="row.evidence.join(' ')"
+            ><span class="soft">{{
+              relationWords(row as TempoCandidate) || row.evidence[0] || 'other'
+            }}</span></hint
+          >
+        </template>
+      </el-table-column>
+      <el-table-column label="" width="58">
+        <template #default="{ row }">
+          <say
+            v-if="!inUse(row as TempoCandidate)"
+            help="Looks for the beats again around this tempo."
+            :name="`Use ${row.bpm.toFixed(1)}`"
+            @click="use(row as TempoCandidate)"
+            >Use</say
+          >
+          <b v-else>in use</b>
+        </template>
+      </el-table-column>
+    </el-table>
+    <div class="row between">
       <span>Between</span>
       <span class="pair">
         <number-field
-          :model-value="tempo.count.range?.low ?? Math.round(tempo.bpm * 0.9)"
-          :schema="bpmSchema"
+          :model-value="tempo.count.range ? tempo.count.range.low / tempo.notes : Math.round(tempo.bpm * 0.9)"
+          :schema="schema"
           label="Lowest tempo"
           hide-label
-          width="52px"
-          help="The tempo is at least this."
+          width="56px"
+          help="The beats are found again, only among tempos of at least this."
           @update:model-value="(v) => between('low', v)"
         />
         <span>and</span>
         <number-field
-          :model-value="tempo.count.range?.high ?? Math.round(tempo.bpm * 1.1)"
-          :schema="bpmSchema"
+          :model-value="
+            tempo.count.range ? tempo.count.range.high / tempo.notes : Math.round(tempo.bpm * 1.1)
+          "
+          :schema="schema"
           label="Highest tempo"
           hide-label
-          width="52px"
-          help="The tempo is at most this."
+          width="56px"
+          help="The beats are found again, only among tempos of at most this."
           @update:model-value="(v) => between('high', v)"
         />
       </span>
     </div>
-  </section>
+  </panel>
 </template>
 
 <style scoped>
@@ -171,61 +196,15 @@ function between(part: 'low' | 'high', value: number): void {
   gap: 6px;
   font-size: 12px;
 }
-.big .figures {
+.big b {
   font-size: 22px;
-  font-weight: 600;
 }
 .pair {
   display: inline-flex;
   align-items: center;
   gap: 5px;
 }
-ul {
-  margin: 4px 0 6px;
-  padding: 0;
-  list-style: none;
-}
-li {
-  display: grid;
-  grid-template-columns: 44px 30px minmax(0, 1fr) auto;
-  align-items: center;
-  gap: 1px 7px;
-  padding: 3px 0;
-  border-top: 1px solid var(--line);
-}
-.words {
-  overflow: hidden;
-  font-size: 11.5px;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-li[data-used='true'] .words {
-  grid-column: 1 / -1;
-  grid-row: 2;
-  white-space: normal;
-}
-.used {
-  grid-column: 4;
-}
-.bpm {
-  text-align: right;
-}
-li[data-used='true'] .bpm {
-  font-weight: 700;
-}
-.likely {
-  height: 7px;
-  border-radius: 4px;
-  background: var(--paper-sunk);
-}
-.likely i {
-  display: block;
-  height: 100%;
-  border-radius: 4px;
-  background: var(--ink-soft);
-}
-.used {
-  font-size: 12px;
-  font-weight: 600;
+.between {
+  margin-top: 6px;
 }
 </style>

@@ -6,6 +6,7 @@ import { barAt, barOfBeat } from '../../../core/music/meter-map'
 import { formatPosition, formatSeconds, toPosition } from '../../../core/music/position'
 import { secondsToBeat } from '../../../core/music/tempo-map'
 import { setTempoIn } from '../../../core/session/tempo-edits'
+import { beatOf, tempoWith } from '../../stage/beat-words'
 import { toSecond, toX } from '../../stage/axis'
 import { useColors } from '../../stage/colors'
 import { useMedia } from '../../stores/media'
@@ -40,11 +41,7 @@ const scale = computed(
   () => heldScale.value ?? scaleFor(barCurve(tempo.counted, tempo.secondOf), view.shown!),
 )
 
-watch(width, (w) => {
-  const was = view.width
-  view.width = Math.max(100, w)
-  if (was !== view.width) view.set(view.axis)
-})
+watch(width, (w) => w > 0 && view.resize(Math.max(100, w)))
 
 const picture = computed<TempoPicture | null>(() => {
   const doc = view.shown
@@ -64,6 +61,8 @@ const picture = computed<TempoPicture | null>(() => {
           }
         : null,
     counted: tempo.counted,
+    notes: tempo.notes,
+    beat: beatOf(doc.meter[0]!),
     secondOf: tempo.secondOf,
     rate: tempo.rate,
     place: tempo.place,
@@ -163,10 +162,13 @@ const readout = computed(() => {
   const s = view.shown
   if (!p || !s) return null
   const second = toSecond(view.axis, p.x)
-  const left = `${Math.min(p.x + 14, width.value - 260)}px`
+  // In the ruler, on the side where the pointer is not.
+  const left = `${p.x > width.value / 2 ? 8 : Math.max(8, width.value - 200)}px`
   const bar = formatPosition(toPosition(s.meter, secondsToBeat(s.tempo, second)))
   const words =
-    p.zone === 'curve' ? `${bpmAtY(layout.value, scale.value, p.y).toFixed(1)} BPM` : formatSeconds(second)
+    p.zone === 'curve'
+      ? tempoWith(s.meter[0]!, bpmAtY(layout.value, scale.value, p.y) / beatOf(s.meter[0]!).quarters)
+      : formatSeconds(second)
   return { left, bar, words }
 })
 </script>
@@ -176,6 +178,9 @@ const readout = computed(() => {
     ref="box"
     class="stage"
     data-test="tempo-stage"
+    role="application"
+    tabindex="0"
+    aria-label="Waveform with its counted beats, and the tempo curve; known places and bars are listed in the inspector"
     :style="{ cursor: pointer?.zone === 'curve' && drawing ? 'crosshair' : 'default' }"
     @pointerdown="down"
     @pointermove="move"
@@ -212,13 +217,25 @@ canvas {
   top: 0;
   bottom: 0;
   left: 0;
-  width: 1.5px;
+  z-index: 1;
+  width: 1px;
   background: var(--danger);
+  opacity: 0.8;
   pointer-events: none;
+}
+/* A flag in the ruler: what the line stands on can be seen beside it. */
+.head::before {
+  position: absolute;
+  top: 0;
+  left: -4px;
+  border: 4.5px solid transparent;
+  border-top: 8px solid var(--danger);
+  content: '';
 }
 .readout {
   position: absolute;
-  top: 50px;
+  top: 29px;
+  z-index: 2;
   padding: 2px 8px;
   border: 1px solid var(--line);
   border-radius: 5px;

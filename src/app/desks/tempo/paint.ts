@@ -11,6 +11,10 @@ export interface TempoPicture {
   readonly session: Session
   readonly wave: WaveView | null
   readonly counted: Counted
+  /** Notes of the signature in a counted beat: the others are drawn fainter. */
+  readonly notes: number
+  /** `♩. =`, in front of a tempo; and how many quarter notes that is. */
+  readonly beat: { readonly sign: string; readonly name: string; readonly quarters: number }
   /** Session second at which a recording place sounds. */
   readonly secondOf: (source: number) => number
   readonly rate: number
@@ -86,8 +90,9 @@ function paintBeats(g: Canvas, p: TempoPicture): void {
     const x = xs[i]!
     const inBar = ((b.n % c.beatsPerBar) + c.beatsPerBar) % c.beatsPerBar
     const first = inBar === 0
-    if (x < -60 || x > width + 60 || (!first && gap < 5)) return
-    g.globalAlpha = first ? 0.35 + 0.6 * b.confidence : 0.15 + 0.55 * b.confidence
+    const inside = b.n % p.notes !== 0
+    if (x < -60 || x > width + 60 || (!first && gap * p.notes < 5) || (inside && gap < 5)) return
+    g.globalAlpha = inside ? 0.22 : first ? 0.35 + 0.6 * b.confidence : 0.15 + 0.55 * b.confidence
     g.strokeStyle = first ? colors.accent : colors.ink
     g.lineWidth = first ? 2 : 1
     // Lines that stand for nothing heard are broken.
@@ -117,9 +122,11 @@ function paintCurve(g: Canvas, p: TempoPicture): void {
   g.fillRect(0, l.curveTop, width, l.curveBottom - l.curveTop)
   g.font = `11px ${c.figures}`
   g.textBaseline = 'middle'
-  const step = [1, 2, 5, 10, 20, 50, 100].find((s) => (scale.high - scale.low) / s <= 6) ?? 200
-  for (let v = Math.ceil(scale.low / step) * step; v <= scale.high; v += step) {
-    const y = Math.round(yOf(l, scale, v))
+  const step =
+    [1, 2, 5, 10, 20, 50, 100].find((s) => (scale.high - scale.low) / p.beat.quarters / s <= 6) ?? 200
+  const { quarters } = p.beat
+  for (let v = Math.ceil(scale.low / quarters / step) * step; v * quarters <= scale.high; v += step) {
+    const y = Math.round(yOf(l, scale, v * quarters))
     g.fillStyle = c.line
     g.fillRect(0, y, width, 1)
     g.fillStyle = c.soft
@@ -151,8 +158,9 @@ function paintCurve(g: Canvas, p: TempoPicture): void {
   g.stroke()
   g.fillStyle = c.ink
   g.font = `600 12px ${c.font}`
-  g.fillText('Tempo, quarter notes a minute', 40, l.curveTop + 12)
-  const after = 44 + g.measureText('Tempo, quarter notes a minute').width
+  const title = `Tempo, ${p.beat.name}s a minute`
+  g.fillText(title, 40, l.curveTop + 12)
+  const after = 44 + g.measureText(title).width
   g.font = `12px ${c.font}`
   g.fillStyle = c.accent
   g.fillText('— session', after + 8, l.curveTop + 12)

@@ -3,7 +3,10 @@
 import { computed } from 'vue'
 import { number } from 'yup'
 import ActionButton from '../../actions/ActionButton.vue'
-import NumberField from '../../fields/NumberField.vue'
+import Hint from '../../controls/Hint.vue'
+import NumberField from '../../controls/NumberField.vue'
+import Panel from '../../controls/Panel.vue'
+import SliderField from '../../controls/SliderField.vue'
 import { setDetection } from '../../../core/session/tick-edits'
 import { useSession } from '../../stores/session'
 import { useTiming } from '../../stores/timing'
@@ -36,25 +39,14 @@ function set(s: { sensitivity?: number; minGap?: number }): void {
 </script>
 
 <template>
-  <section v-if="settings" aria-label="Transients">
-    <h2>Transients <span class="soft figures count" data-test="tick-count">{{ counts }}</span></h2>
-    <label
-      class="row"
-      title="How weak an onset may be and still count; more finds softer notes. Nothing is stretched."
-    >
-      <span>Sensitivity</span>
-      <span class="row">
-        <input
-          type="range"
-          min="0"
-          max="100"
-          :value="settings.sensitivity"
-          aria-label="Sensitivity"
-          @input="set({ sensitivity: Number(($event.target as HTMLInputElement).value) })"
-        />
-        <span class="figures">{{ settings.sensitivity }}</span>
-      </span>
-    </label>
+  <panel v-if="settings" name="transients" title="Transients">
+    <p class="soft figures count" data-test="tick-count">{{ counts }}</p>
+    <slider-field
+      :model-value="settings.sensitivity"
+      label="Sensitivity"
+      help="How weak an onset may be and still count; more finds softer notes. Nothing is stretched."
+      @update:model-value="(v) => set({ sensitivity: v })"
+    />
     <number-field
       :model-value="settings.minGap"
       :schema="gap"
@@ -64,24 +56,23 @@ function set(s: { sensitivity?: number; minGap?: number }): void {
       @update:model-value="(v) => set({ minGap: v })"
     />
     <div v-if="doubles" class="row" data-test="near-doubles">
-      <span
-        title="So near to the next note that one of the two may be wrong, or struck twice where few notes of the take are."
-        >{{ doubles }} near-double{{ doubles === 1 ? '' : 's' }} flagged</span
+      <hint
+        text="So near to the next note that one of the two may be wrong, or struck twice where few notes of the take are."
+        ><span>{{ doubles }} near-double{{ doubles === 1 ? '' : 's' }} flagged</span></hint
       >
-      <action-button id="next-near-double" small label="Next" />
+      <action-button id="next-near-double" label="Next" />
     </div>
     <div class="buttons">
-      <action-button id="add-tick" small label="Add" />
-      <action-button id="mute-tick" small label="Mute" />
-      <action-button id="delete-tick" small label="Delete" />
-      <action-button id="reset-ticks" small label="As found" />
+      <action-button id="add-tick" label="Add" />
+      <action-button id="mute-tick" label="Mute" />
+      <action-button id="delete-tick" label="Delete" />
+      <action-button id="reset-ticks" label="As found" />
     </div>
-  </section>
+  </panel>
 </template>
 
 <style scoped>
 .count {
-  font-weight: 400;
   font-size: 12px;
 }
 </style>

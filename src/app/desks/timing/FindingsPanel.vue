@@ -6,7 +6,9 @@ import { setTempo } from '../../../core/session/edits'
 import { useMedia } from '../../stores/media'
 import { useSession } from '../../stores/session'
 import { useView } from '../../stores/view'
-import { keyWords, notesWords, regionWords, tempoEvidence, tempoWords } from './findings-words'
+import { countedTempo, keyWords, notesWords, regionWords, tempoEvidence, tempoWords } from './findings-words'
+import Panel from '../../controls/Panel.vue'
+import Say from '../../controls/Say.vue'
 import { METHOD_LABELS } from './method-words'
 
 const store = useSession()
@@ -14,33 +16,36 @@ const view = useView()
 const media = useMedia()
 const found = computed(() => media.findings.get(view.clip?.recording ?? ''))
 const label = (m: string): string => METHOD_LABELS[m as MethodName]
-/** The tempo as it would be typed: to a hundredth. */
-const bpm = computed(() => Number((found.value?.tempo.bpm ?? 0).toFixed(2)))
+/** The tempo in quarter notes, to a hundredth of what is counted. */
+const bpm = computed(() => {
+  const f = found.value
+  if (!f) return 0
+  const { notes, bpm } = countedTempo(f)
+  return (Number(bpm.toFixed(2)) * notes * 4) / f.meter.beatUnit
+})
 const usable = computed(
   () => found.value?.tempo.steady && bpm.value > 0 && store.session?.tempo[0]?.bpm !== bpm.value,
 )
 </script>
 
 <template>
-  <section v-if="found" aria-label="Findings" data-test="findings-panel">
-    <h2>In this recording</h2>
-    <p class="row">
-      <span data-test="found-tempo">{{ tempoWords(found) }}</span>
-      <button
-        v-if="usable"
-        type="button"
-        class="plain small"
-        title="Sets the session’s tempo to it."
-        @click="store.edit('Tempo of the recording', (s) => setTempo(s, bpm))"
-      >
-        Use
-      </button>
-    </p>
-    <p class="soft">{{ tempoEvidence(found) }}</p>
-    <p data-test="found-key">{{ keyWords(found) }}</p>
-    <p v-if="notesWords(found)">{{ notesWords(found) }}</p>
-    <p v-if="regionWords(found, label)" class="soft">{{ regionWords(found, label) }}</p>
-  </section>
+  <panel v-if="found" name="findings" title="In this recording" :note="tempoWords(found)">
+    <div data-test="findings-panel">
+      <p class="row">
+        <span data-test="found-tempo">{{ tempoWords(found) }}</span>
+        <say
+          v-if="usable"
+          help="Sets the session’s tempo to it."
+          @click="store.edit('Tempo of the recording', (s) => setTempo(s, bpm))"
+          >Use</say
+        >
+      </p>
+      <p class="soft">{{ tempoEvidence(found) }}</p>
+      <p data-test="found-key">{{ keyWords(found) }}</p>
+      <p v-if="notesWords(found)">{{ notesWords(found) }}</p>
+      <p v-if="regionWords(found, label)" class="soft">{{ regionWords(found, label) }}</p>
+    </div>
+  </panel>
 </template>
 
 <style scoped>

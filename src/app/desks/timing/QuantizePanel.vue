@@ -3,7 +3,12 @@
 import { computed } from 'vue'
 import { number } from 'yup'
 import ActionButton from '../../actions/ActionButton.vue'
-import NumberField from '../../fields/NumberField.vue'
+import { ChevronDown } from '@lucide/vue'
+import { useActions } from '../../actions/actions'
+import NumberField from '../../controls/NumberField.vue'
+import Panel from '../../controls/Panel.vue'
+import Say from '../../controls/Say.vue'
+import SliderField from '../../controls/SliderField.vue'
 import { formatPosition, toPosition } from '../../../core/music/position'
 import type { Move } from '../../../core/timing/quantize'
 import { useSession } from '../../stores/session'
@@ -16,6 +21,8 @@ const store = useSession()
 const view = useView()
 const timing = useTiming()
 const transport = useTransport()
+const actions = useActions()
+const RESETS = ['reset-quantize', 'reset-hand'].map((id) => actions.get(id))
 
 const milliseconds = (name: string) =>
   number()
@@ -40,103 +47,90 @@ function show(m: Move): void {
 </script>
 
 <template>
-  <section aria-label="Quantize" data-test="quantize-panel">
-    <h2>Quantize <span class="soft where">{{ where }}</span></h2>
-    <label
-      class="row"
-      title="How far notes go towards their lines: 100 % puts them on it, less keeps some of the feel."
-    >
-      <span>Strength</span>
-      <span class="row">
-        <input v-model.number="timing.choice.strength" type="range" min="0" max="100" aria-label="Strength" />
-        <span class="figures pct">{{ timing.choice.strength }} %</span>
-      </span>
-    </label>
-    <label class="row" title="Delays every second line: 0 is straight, 100 a full triplet shuffle.">
-      <span>Swing</span>
-      <span class="row">
-        <input
-          type="range"
-          min="0"
-          max="100"
-          :value="view.grid.swing"
-          aria-label="Swing"
-          @input="view.grid = { ...view.grid, swing: Number(($event.target as HTMLInputElement).value) }"
-        />
-        <span class="figures pct">{{ view.grid.swing }} %</span>
-      </span>
-    </label>
-    <number-field
-      v-model="timing.choice.leaveAlone"
-      :schema="leaveAlone"
-      label="Leave alone within"
-      unit="ms"
-      help="Notes at most this far from their line stay as played."
-    />
-    <number-field
-      v-model="timing.choice.largestMove"
-      :schema="largestMove"
-      label="Largest move (0: any)"
-      unit="ms"
-      help="No note is moved further than this."
-    />
-    <p class="counts figures" data-test="quantize-counts">
-      {{ timing.summary.moving }} of {{ timing.summary.notes }} notes would move<br />
-      median {{ timing.summary.median.toFixed(1) }}&nbsp;ms, largest
-      {{ timing.summary.largest.toFixed(1) }}&nbsp;ms
-    </p>
-    <p v-if="timing.summary.offGrid" class="soft">
-      {{ timing.summary.offGrid }} without a line of their own move along with their neighbours.
-    </p>
-    <div v-if="openNotes.length" class="open">
-      <p class="soft">Could go either way:</p>
-      <div v-for="m in openNotes" :key="m.source" class="row">
-        <button type="button" class="plain small bare figures" title="Shows this note." @click="show(m)">
-          {{ placeOf(m) }} → {{ lineOf(m) }}
-        </button>
-        <span>
-          <button
-            type="button"
-            class="plain small"
-            title="Sends this note to the earlier line."
-            @click="timing.send(m, 'earlier')"
+  <panel name="quantize" title="Quantize" :note="where">
+    <div data-test="quantize-panel" data-walk="quantize">
+      <slider-field
+        v-model="timing.choice.strength"
+        label="Strength"
+        unit="%"
+        help="How far notes go towards their lines: 100 % puts them on it, less keeps some of the feel."
+      />
+      <slider-field
+        :model-value="view.grid.swing"
+        label="Swing"
+        unit="%"
+        help="Delays every second line: 0 is straight, 100 a full triplet shuffle."
+        @update:model-value="(swing) => (view.grid = { ...view.grid, swing })"
+      />
+      <number-field
+        v-model="timing.choice.leaveAlone"
+        :schema="leaveAlone"
+        label="Leave alone within"
+        unit="ms"
+        help="Notes at most this far from their line stay as played."
+      />
+      <number-field
+        v-model="timing.choice.largestMove"
+        :schema="largestMove"
+        label="Largest move (0: any)"
+        unit="ms"
+        help="No note is moved further than this."
+      />
+      <p class="counts figures" data-test="quantize-counts">
+        {{ timing.summary.moving }} of {{ timing.summary.notes }} notes would move<br />
+        median {{ timing.summary.median.toFixed(1) }}&nbsp;ms, largest
+        {{ timing.summary.largest.toFixed(1) }}&nbsp;ms
+      </p>
+      <p v-if="timing.summary.offGrid" class="soft">
+        {{ timing.summary.offGrid }} without a line of their own move along with their neighbours.
+      </p>
+      <div v-if="openNotes.length" class="open">
+        <p class="soft">Could go either way:</p>
+        <div v-for="m in openNotes" :key="m.source" class="row">
+          <say help="Shows this note." bare class="figures" @click="show(m)"
+            >{{ placeOf(m) }} → {{ lineOf(m) }}</say
           >
-            earlier
-          </button>
-          <button
-            type="button"
-            class="plain small"
-            title="Sends this note to the later line."
-            @click="timing.send(m, 'later')"
-          >
-            later
-          </button>
-        </span>
+          <el-button-group>
+            <say help="Sends this note to the earlier line." @click="timing.send(m, 'earlier')">earlier</say>
+            <say help="Sends this note to the later line." @click="timing.send(m, 'later')">later</say>
+          </el-button-group>
+        </div>
+      </div>
+      <div class="buttons">
+        <action-button id="preview-quantize" label="Preview" />
+        <action-button id="quantize" strong label="Apply" />
+        <el-dropdown trigger="click" @command="(id: string) => actions.run(id)">
+          <el-button :disabled="!RESETS.some((a) => a.enabled())" data-test="reset"
+            >Reset<chevron-down class="icon" aria-hidden="true"
+          /></el-button>
+          <template #dropdown>
+            <el-dropdown-menu>
+              <el-dropdown-item
+                v-for="a in RESETS"
+                :key="a.id"
+                :command="a.id"
+                :disabled="!a.enabled()"
+                :data-action="a.id"
+                ><b class="word">{{ a.label }}</b><span class="soft">{{ a.help }}</span></el-dropdown-item
+              >
+            </el-dropdown-menu>
+          </template>
+        </el-dropdown>
       </div>
     </div>
-    <div class="buttons">
-      <action-button id="preview-quantize" small label="Preview" />
-      <action-button id="quantize" small strong label="Apply" />
-      <action-button id="reset-quantize" small label="Reset quantize" />
-      <action-button id="reset-hand" small label="Reset hand" />
-    </div>
-  </section>
+  </panel>
 </template>
 
 <style scoped>
-.where {
-  font-weight: 400;
-}
 .counts {
   margin: 6px 0 2px;
   font-size: 12px;
 }
-.pct {
-  width: 46px;
-  text-align: right;
-}
 .open {
   margin-top: 4px;
   font-size: 12px;
+}
+.word {
+  min-width: 110px;
 }
 </style>

@@ -1,13 +1,15 @@
 <script setup lang="ts">
 // The Timing desk: stage, grid and reach above it, inspector beside it.
 import ActionButton from '../../actions/ActionButton.vue'
+import ChoiceField from '../../controls/ChoiceField.vue'
 import DeskFrame from '../DeskFrame.vue'
-import { DIVISIONS, GRID_KINDS, type Division, type GridKind } from '../../../core/music/grid'
+import { DIVISIONS, GRID_KINDS } from '../../../core/music/grid'
 import { useView } from '../../stores/view'
 import DetectionPanel from './DetectionPanel.vue'
 import FindingsPanel from './FindingsPanel.vue'
 import MethodPanel from './MethodPanel.vue'
 import NotePanel from './NotePanel.vue'
+import NotesPanel from './NotesPanel.vue'
 import QuantizePanel from './QuantizePanel.vue'
 import { REACHES, REACH_HELP, type ReachKind } from './reach'
 import TimingStage from './TimingStage.vue'
@@ -19,40 +21,52 @@ const REACH_WORDS: Record<ReachKind, string> = {
   pins: 'to the next pins',
   range: 'to the range',
 }
-const setDivision = (e: Event): void => {
-  view.grid = { ...view.grid, division: Number((e.target as HTMLSelectElement).value) as Division }
-}
-const setKind = (e: Event): void => {
-  view.grid = { ...view.grid, kind: (e.target as HTMLSelectElement).value as GridKind }
-}
+const values = DIVISIONS.map((value) => ({ value, label: `1/${value}` }))
+const kinds = GRID_KINDS.map((value) => ({ value, label: value }))
+const reaches = REACHES.map((value) => ({ value, label: REACH_WORDS[value], help: REACH_HELP[value] }))
 </script>
 
 <template>
-  <desk-frame>
+  <desk-frame name="timing" title="Timing desk" :unfolded="['note', 'transients', 'quantize']">
     <template #tools>
-      <label title="The note value of the grid lines that notes snap and quantize to.">
+      <span class="group">
         <span class="soft wordy">Grid</span>
-        <select class="plain" aria-label="Grid" :value="view.grid.division" @change="setDivision">
-          <option v-for="d in DIVISIONS" :key="d" :value="d">1/{{ d }}</option>
-        </select>
-        <select class="plain" aria-label="Kind of grid" :value="view.grid.kind" @change="setKind">
-          <option v-for="k in GRID_KINDS" :key="k" :value="k">{{ k }}</option>
-        </select>
-      </label>
-      <action-button id="snap" small />
-      <label :title="REACH_HELP[view.reach]">
+        <choice-field
+          :model-value="view.grid.division"
+          :options="values"
+          label="Grid"
+          help="The note value of the grid lines that notes snap and quantize to."
+          hide-label
+          width="74px"
+          @update:model-value="(division) => (view.grid = { ...view.grid, division })"
+        />
+        <choice-field
+          :model-value="view.grid.kind"
+          :options="kinds"
+          label="Kind of grid"
+          help="Straight, triplet or dotted lines of that value."
+          hide-label
+          width="92px"
+          @update:model-value="(kind) => (view.grid = { ...view.grid, kind })"
+        />
+      </span>
+      <action-button id="snap" />
+      <span class="group">
         <span class="soft wordy">A move reaches</span>
-        <select v-model="view.reach" class="plain" aria-label="Reach">
-          <option v-for="r in REACHES" :key="r" :value="r" :title="REACH_HELP[r]">
-            {{ REACH_WORDS[r] }}
-          </option>
-        </select>
-      </label>
+        <choice-field
+          v-model="view.reach"
+          :options="reaches"
+          label="Reach"
+          :help="REACH_HELP[view.reach]"
+          hide-label
+          width="142px"
+        />
+      </span>
       <span class="gap" />
-      <action-button id="fit-range" small label="Fit range" />
-      <action-button id="fit" small label="Whole" />
-      <action-button id="zoom-out" small>−</action-button>
-      <action-button id="zoom-in" small>+</action-button>
+      <action-button id="fit-range" label="Fit range" />
+      <action-button id="fit" label="Whole" />
+      <action-button id="zoom-out" icon-only />
+      <action-button id="zoom-in" icon-only />
     </template>
     <timing-stage />
     <template #inspector>
@@ -62,6 +76,7 @@ const setKind = (e: Event): void => {
       <method-panel />
       <transpose-panel />
       <findings-panel />
+      <notes-panel />
     </template>
   </desk-frame>
 </template>

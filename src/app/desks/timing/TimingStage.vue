@@ -1,8 +1,8 @@
 <script setup lang="ts">
 // The stage of the Timing desk: As played above, As placed below, ties between.
-import { useElementSize } from '@vueuse/core'
+import { useElementSize, useEventListener } from '@vueuse/core'
 import type Konva from 'konva'
-import { computed, onBeforeUnmount, onMounted, ref, watch, watchPostEffect } from 'vue'
+import { computed, ref, watch, watchPostEffect } from 'vue'
 import { formatPosition, formatSeconds, toPosition } from '../../../core/music/position'
 import { secondsToBeat } from '../../../core/music/tempo-map'
 import { toX } from '../../stage/axis'
@@ -30,11 +30,7 @@ const layout = computed(() => layoutOf(Math.max(200, height.value)))
 const { hovered, pointer, drag, reach, down, move, up, cancel, leave, doubleClick, wheel } =
   usePointer(layout)
 
-watch(width, (w) => {
-  const was = view.width
-  view.width = Math.max(100, w)
-  if (was !== view.width) view.set(view.axis)
-})
+watch(width, (w) => w > 0 && view.resize(Math.max(100, w)))
 
 const picture = computed<Picture | null>(() => {
   const { shown: session, track } = view
@@ -117,7 +113,8 @@ const readout = computed(() => {
     bar: formatPosition(toPosition(s.meter, secondsToBeat(s.tempo, second))),
     off: `${sign(ms)} off the grid`,
     moved: note && Math.abs(moved) > 0.05 ? `moved ${sign(moved)}` : '',
-    left: Math.min(p.x + 14, width.value - 330),
+    // In the ruler, on the side where the pointer is not: it covers neither the note nor what it is moved to.
+    left: p.x > width.value / 2 ? 8 : Math.max(8, width.value - 350),
   }
 })
 const cursor = computed(() => {
@@ -131,8 +128,7 @@ const escape = (e: KeyboardEvent): void => {
   cancel()
   e.stopImmediatePropagation()
 }
-onMounted(() => window.addEventListener('keydown', escape, true))
-onBeforeUnmount(() => window.removeEventListener('keydown', escape, true))
+useEventListener(window, 'keydown', escape, { capture: true })
 </script>
 
 <template>
@@ -140,6 +136,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', escape, true))
     ref="box"
     class="stage"
     data-test="stage"
+    data-walk="stage"
+    role="application"
+    tabindex="0"
+    aria-label="Notes as played and as placed; arrow keys step through them, and the Notes section lists them"
     :style="{ cursor }"
     @pointerdown="down"
     @pointermove="move"
@@ -188,13 +188,25 @@ onBeforeUnmount(() => window.removeEventListener('keydown', escape, true))
   top: 0;
   bottom: 0;
   left: 0;
-  width: 1.5px;
+  z-index: 1;
+  width: 1px;
   background: var(--danger);
+  opacity: 0.8;
   pointer-events: none;
+}
+/* A flag in the ruler: what the line stands on can be seen beside it. */
+.head::before {
+  position: absolute;
+  top: 0;
+  left: -4px;
+  border: 4.5px solid transparent;
+  border-top: 8px solid var(--danger);
+  content: '';
 }
 .readout {
   position: absolute;
-  top: 32px;
+  top: 29px;
+  z-index: 2;
   padding: 2px 8px;
   border: 1px solid var(--line);
   border-radius: 5px;

@@ -18,16 +18,16 @@ const meter = { beatsPerBar: 3, beatUnit: 4, confidence: 1 }
 describe('findings in words', () => {
   it('tempo: steady, changing, none', () => {
     expect(tempoWords({ tempo: tempo(92, true), meter, beatOne: 0.5 })).toBe(
-      '92.00 BPM throughout, 3/4, beat 1 at 0.500 s',
+      '♩ = 92.00 throughout, 3/4, beat 1 at 0.500 s',
     )
     expect(tempoWords({ tempo: tempo(92.4, false), meter, beatOne: null })).toBe(
-      'About 92 BPM, changing, 3/4',
+      '♩ = about 92, changing, 3/4',
     )
     expect(tempoWords({ tempo: tempo(0, false), meter, beatOne: null })).toBe('No beat was found.')
   })
 
   it('evidence, how sure, and the other candidates that matter', () =>
-    expect(tempoEvidence({ tempo: tempo(92, true) })).toBe(
+    expect(tempoEvidence({ meter, tempo: tempo(92, true) })).toBe(
       'The file name says 92. 90 % sure. Else 46.0 (half, 6\u00a0%).',
     ))
 

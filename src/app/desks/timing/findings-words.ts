@@ -1,5 +1,7 @@
 // What the analysis found, in the words of a musician.
 import type { Findings } from '../../../core/analysis/analyse'
+import { notesPerBeat } from '../../../core/music/meter-map'
+import { beatOf } from '../../stage/beat-words'
 import { noteName } from '../../../core/music/note-names'
 
 const signed = (x: number): string => {
@@ -9,24 +11,36 @@ const signed = (x: number): string => {
 const clock = (seconds: number): string =>
   `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, '0')}`
 
-/** "92.00 BPM throughout, 4/4, beat 1 at 0.500 s". */
+/** Tempo in the beats that are counted, and how many notes of the signature one of them has. */
+export function countedTempo(f: Pick<Findings, 'tempo' | 'meter'>): { bpm: number; notes: 1 | 3 } {
+  const notes = notesPerBeat(signatureOf(f.meter))
+  return { bpm: f.tempo.bpm / notes, notes }
+}
+const signatureOf = (m: Pick<Findings['meter'], 'beatsPerBar' | 'beatUnit'>) => ({
+  numerator: m.beatsPerBar,
+  denominator: m.beatUnit,
+})
+
+/** "♩ = 92.00 throughout, 4/4, beat 1 at 0.500 s". */
 export function tempoWords(f: Pick<Findings, 'tempo' | 'meter' | 'beatOne'>): string {
   if (f.tempo.bpm <= 0) return 'No beat was found.'
+  const { sign } = beatOf(signatureOf(f.meter))
+  const { bpm: counted } = countedTempo(f)
   const bpm = f.tempo.steady
-    ? `${f.tempo.bpm.toFixed(2)} BPM throughout`
-    : `About ${f.tempo.bpm.toFixed(0)} BPM, changing`
+    ? `${sign} = ${counted.toFixed(2)} throughout`
+    : `${sign} = about ${counted.toFixed(0)}, changing`
   const one = f.beatOne === null ? '' : `, beat 1 at ${f.beatOne.toFixed(3)} s`
   return `${bpm}, ${f.meter.beatsPerBar}/${f.meter.beatUnit}${one}`
 }
 
 /** What speaks for the tempo, and what else it could be. */
-export function tempoEvidence(f: Pick<Findings, 'tempo'>): string {
+export function tempoEvidence(f: Pick<Findings, 'tempo' | 'meter'>): string {
   const [chosen, ...others] = f.tempo.candidates
   if (!chosen) return ''
   const also = others.filter((c) => c.relation === 'half' || c.relation === 'double' || c.score > 0.05)
   const list = also.slice(0, 3).map((c) => {
     const relation = c.relation === 'other' ? '' : `${c.relation}, `
-    return `${c.bpm.toFixed(1)} (${relation}${Math.round(100 * c.score)}\u00a0%)`
+    return `${(c.bpm / countedTempo(f).notes).toFixed(1)} (${relation}${Math.round(100 * c.score)}\u00a0%)`
   })
   const sure = `${Math.round(100 * chosen.score)} % sure.`
   return [...chosen.evidence, sure, list.length ? `Else ${list.join(', ')}.` : ''].filter(Boolean).join(' ')

@@ -200,6 +200,28 @@ function paintTie(g: Canvas, p: Picture, n: Note, m: Marks): void {
   g.globalAlpha = 1
 }
 
+/** Room that a number beside a tie needs, pixels, and the smallest move that has one, ms. */
+const NUMBER = 52
+const SMALLEST = 0.5
+
+/** How far each note was moved, in ms beside its tie, where there is room up to the next one. */
+function paintNumbers(g: Canvas, p: Picture, notes: readonly Note[]): void {
+  const { layout, colors: c, axis } = p
+  const y = middleOf(layout.ties)
+  const middle = (n: Note): number => (toX(axis, n.played) + toX(axis, n.placed)) / 2
+  g.font = `11px ${c.figures}`
+  g.textBaseline = 'middle'
+  notes.forEach((n, i) => {
+    const ms = 1000 * (n.placed - n.played)
+    if (n.tick.muted || Math.abs(ms) < SMALLEST) return
+    const next = notes[i + 1]
+    const x = middle(n)
+    if (next && middle(next) - x < NUMBER) return
+    g.fillStyle = c.ink
+    g.fillText(`${ms > 0 ? '+' : '−'}${Math.abs(ms).toFixed(0)}`, x + 6, y)
+  })
+}
+
 /** Where a preview would put the notes: dashed ties from where they sound now. */
 function paintGhosts(g: Canvas, p: Picture, clip: ClipView, m: Marks): void {
   const { layout, colors: c, axis, session } = p
@@ -261,6 +283,7 @@ export function paintMarks(g: Canvas, p: Picture, m: Marks): void {
     const single = crowded ? notes.filter((n) => n.tick.id === m.selected || n.tick.id === m.hovered) : notes
     for (const n of single) paintTick(g, p, n, m)
     for (const n of single) if (!n.tick.muted) paintTie(g, p, n, m)
+    if (!crowded) paintNumbers(g, p, single)
     paintGhosts(g, p, clip, m)
   }
   g.font = `600 12px ${c.font}`
