@@ -133,7 +133,7 @@ test('the method is suggested with its reasons and stays the user’s to change'
   await expect(panel).toContainText('Suggested:')
   await expect(page.getByTestId('track').first()).toContainText('Chords')
   await panel.getByRole('button', { name: 'Hits' }).first().click()
-  await page.getByRole('radio', { name: 'rest' }).check({ force: true })
+  await panel.locator('.el-segmented__item', { hasText: 'rest' }).click()
   await type(page, 'Tail', '40')
   await saved(page)
   expect((await storedSessions(page))[0]!.tracks[0]!.method).toEqual({

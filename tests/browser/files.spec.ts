@@ -20,6 +20,7 @@ test('each bad file gets one clear sentence and leaves the session as it was', a
       expect(text).toMatch(sentence)
       expect(text.split(/\.\s+(?=[A-Z])/)).toHaveLength(1)
       await alert.getByRole('button', { name: 'Close' }).click()
+      await expect(alert).toHaveCount(0)
       await expect(page.getByTestId('track')).toHaveCount(1)
     })
   }

@@ -71,7 +71,9 @@ export async function unfold(page: Page, title: string): Promise<void> {
 /** Chooses from a menu that a button opens. */
 export async function fromMenu(page: Page, opener: Locator, item: string | RegExp): Promise<void> {
   await opener.click()
-  await page.getByRole('menuitem', { name: item }).filter({ visible: true }).click()
+  const entry = page.getByRole('menuitem', { name: item }).filter({ visible: true })
+  await expect(entry).toHaveCount(1)
+  await entry.dispatchEvent('click')
 }
 
 export const errors = (page: Page) => page.locator('.el-notification.error')

@@ -30,7 +30,7 @@ test('a clip is transposed in semitones and cents, and back', async ({ page }) =
   await semitones.fill('5')
   await semitones.press('Enter')
   await type(panel, 'Fine tuning', '-30')
-  await panel.getByRole('radio', { name: 'move' }).check({ force: true })
+  await panel.locator('.el-segmented__item', { hasText: 'move' }).click()
   await expect(page.getByTestId('undo-label')).toHaveText('Formants')
   const after = await notesHeard(page)
   const pairs = before.flatMap((b) => {

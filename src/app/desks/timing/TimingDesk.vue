@@ -46,7 +46,7 @@ const reaches = REACHES.map((value) => ({ value, label: REACH_WORDS[value], help
           label="Kind of grid"
           help="Straight, triplet or dotted lines of that value."
           hide-label
-          width="92px"
+          width="88px"
           @update:model-value="(kind) => (view.grid = { ...view.grid, kind })"
         />
       </span>
@@ -59,12 +59,12 @@ const reaches = REACHES.map((value) => ({ value, label: REACH_WORDS[value], help
           label="Reach"
           :help="REACH_HELP[view.reach]"
           hide-label
-          width="142px"
+          width="138px"
         />
       </span>
       <span class="gap" />
-      <action-button id="fit-range" label="Fit range" />
-      <action-button id="fit" label="Whole" />
+      <action-button id="fit-range" label="Fit range" plain />
+      <action-button id="fit" label="Whole" plain />
       <action-button id="zoom-out" icon-only />
       <action-button id="zoom-in" icon-only />
     </template>
