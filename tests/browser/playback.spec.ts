@@ -209,7 +209,11 @@ test('what was just dropped is heard while its frames are still made', async ({ 
       await new Promise(requestAnimationFrame)
       meter.getFloatTimeDomainData(x)
     }
-    return document.querySelector<HTMLProgressElement>('[data-test="task"] progress')!.value
+    return (
+      Number(
+        document.querySelector('[data-test="task"] [role="progressbar"]')!.getAttribute('aria-valuenow'),
+      ) / 100
+    )
   })
   // Frames are the first 65 per cent of an analysis.
   expect(done).toBeLessThan(0.6)

@@ -46,6 +46,7 @@ export async function choose(page: Page | Locator, label: string, option: string
   const shown = list.page().getByRole('option', { name: option }).filter({ visible: true })
   await shown.first().click()
   await expect(shown).toHaveCount(0)
+  await expect(list).not.toBeFocused()
 }
 
 /** Types a number into a field and takes it. */

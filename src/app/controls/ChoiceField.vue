@@ -15,6 +15,12 @@ defineProps<{
   disabled?: boolean
 }>()
 const emit = defineEmits<{ 'update:modelValue': [T] }>()
+
+/** What was chosen gives the keys back to the desk, so that Space plays. */
+function chosen(v: T): void {
+  emit('update:modelValue', v)
+  setTimeout(() => document.activeElement instanceof HTMLElement && document.activeElement.blur(), 50)
+}
 </script>
 
 <template>
@@ -36,7 +42,7 @@ const emit = defineEmits<{ 'update:modelValue': [T] }>()
           :fit-input-width="false"
           :disabled="disabled ?? false"
           placement="bottom-start"
-          @update:model-value="(v: T) => emit('update:modelValue', v)"
+          @update:model-value="chosen"
         >
           <choice v-for="o in options" :key="String(o.value)" :value="o.value" :label="o.label">
             <span>{{ o.label }}</span><span v-if="o.help" class="soft option-help">{{ o.help }}</span>
