@@ -1,6 +1,17 @@
 // The pictures of docs/screenshots.
 import { test, type Page } from '@playwright/test'
-import { act, analysed, DEMO_EXTENT, openDemo, saved, Stage, choose, focusTrack } from '../browser/setup'
+import {
+  act,
+  analysed,
+  DEMO_EXTENT,
+  openDemo,
+  saved,
+  Stage,
+  choose,
+  focusTrack,
+  fromMenu,
+  unfold,
+} from '../browser/setup'
 
 const BAR = 240 / 92
 const shot = (page: Page, name: string) => page.screenshot({ path: `docs/screenshots/${name}.png` })
@@ -16,6 +27,22 @@ async function edited(page: Page): Promise<void> {
   await saved(page)
 }
 
+test('empty shelf', async ({ page }) => {
+  await page.goto('/')
+  await page.locator('main svg path').nth(9).waitFor({ state: 'attached' })
+  await page.waitForTimeout(300)
+  await shot(page, 'shelf-empty')
+})
+
+test('first-run walk', async ({ page }) => {
+  await page.goto('/')
+  await page.getByTestId('open-demo').click()
+  await analysed(page, 3)
+  await page.getByText('1 of 5').waitFor()
+  await page.waitForTimeout(400)
+  await shot(page, 'walk')
+})
+
 test('shelf', async ({ page }) => {
   await edited(page)
   await act(page, 'shelf')
@@ -23,8 +50,8 @@ test('shelf', async ({ page }) => {
   await openDemo(page)
   await act(page, 'shelf')
   await page.getByTestId('session-card').nth(1).waitFor()
-  await page.getByTestId('session-card').first().getByRole('button', { name: 'Rename' }).click()
-  await page.getByLabel('Session name').fill('Slack Water, take two')
+  await fromMenu(page, page.getByRole('button', { name: 'More for Slack Water' }).first(), 'Rename')
+  await page.getByRole('dialog').getByRole('textbox').fill('Slack Water, take two')
   await page.keyboard.press('Enter')
   await page.waitForTimeout(300)
   await shot(page, 'shelf')
@@ -36,10 +63,10 @@ test('timing', async ({ page }) => {
   for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight')
   await page.waitForTimeout(300)
   await shot(page, 'timing')
-  await act(page, 'theme')
+  await page.keyboard.press('Shift+D')
   await page.waitForTimeout(300)
   await shot(page, 'timing-dark')
-  await act(page, 'theme')
+  await page.keyboard.press('Shift+D')
   await page.keyboard.press('Shift+?')
   await page.waitForTimeout(500)
   await shot(page, 'shortcuts')
@@ -68,6 +95,8 @@ test('render', async ({ page }) => {
 test('findings', async ({ page }) => {
   await openDemo(page)
   await focusTrack(page, 2)
+  await unfold(page, 'Method')
+  await unfold(page, 'In this recording')
   await page.getByTestId('findings-panel').scrollIntoViewIfNeeded()
   await page.waitForTimeout(300)
   await shot(page, 'findings')
@@ -90,10 +119,10 @@ test('tempo of loops, dark', async ({ page }) => {
   await page.goto('/')
   await page.getByTestId('open-odd-loops').click()
   await analysed(page, 5)
-  await act(page, 'theme')
+  await page.keyboard.press('Shift+D')
   await focusTrack(page, 4)
   await page.locator('.inspector').evaluate((e) => e.scrollTo(0, 420))
   await page.waitForTimeout(600)
   await shot(page, 'tempo-loops-dark')
-  await act(page, 'theme')
+  await page.keyboard.press('Shift+D')
 })

@@ -27,8 +27,10 @@ const schema = computed(() =>
     .min(props.min, `${props.label} can be at least ${props.min}${props.unit ? ` ${props.unit}` : ''}.`)
     .max(props.max, `${props.label} can be at most ${props.max}${props.unit ? ` ${props.unit}` : ''}.`),
 )
+/** A slider that is handed a value beyond its ends would change the document to the end by itself. */
+const shown = computed(() => Math.max(props.min, Math.min(props.max, props.modelValue)))
 const slide = (v: number | number[] | undefined): void => {
-  if (typeof v === 'number' && v !== props.modelValue) emit('update:modelValue', v)
+  if (typeof v === 'number' && v !== shown.value) emit('update:modelValue', v)
 }
 </script>
 
@@ -38,7 +40,7 @@ const slide = (v: number | number[] | undefined): void => {
     <hint :text="help">
       <span class="rail">
         <el-slider
-          :model-value="modelValue"
+          :model-value="shown"
           :min="min"
           :max="max"
           :step="step"

@@ -165,7 +165,7 @@ function command(what: string): void {
     <slider-field
       class="level"
       :model-value="track.gain"
-      :min="-30"
+      :min="-60"
       :max="12"
       :step="0.5"
       :digits="1"
