@@ -68,7 +68,7 @@ test('timing', async ({ page }) => {
   await shot(page, 'timing-dark')
   await page.keyboard.press('Shift+D')
   await page.keyboard.press('Shift+?')
-  await page.waitForTimeout(500)
+  await page.waitForTimeout(1200)
   await shot(page, 'shortcuts')
 })
 

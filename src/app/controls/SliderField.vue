@@ -14,10 +14,12 @@ const props = withDefaults(
     label: string
     help: string
     unit?: string
+    /** Stands where the unit would, for a value that has none. */
+    mark?: string
     digits?: number
     hideLabel?: boolean
   }>(),
-  { min: 0, max: 100, step: 1, unit: '', digits: 0 },
+  { min: 0, max: 100, step: 1, unit: '', mark: '', digits: 0 },
 )
 const emit = defineEmits<{ 'update:modelValue': [number] }>()
 const schema = computed(() =>
@@ -61,7 +63,7 @@ const slide = (v: number | number[] | undefined): void => {
       hide-label
       @update:model-value="(v) => emit('update:modelValue', v)"
     />
-    <span v-if="unit" class="unit soft">{{ unit }}</span>
+    <span v-if="mark || unit" class="unit soft">{{ mark || unit }}</span>
   </div>
 </template>
 
@@ -82,6 +84,7 @@ const slide = (v: number | number[] | undefined): void => {
   padding: 0 6px;
 }
 .unit {
-  width: 18px;
+  width: 22px;
+  font-size: 12px;
 }
 </style>

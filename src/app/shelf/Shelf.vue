@@ -206,7 +206,7 @@ h2 {
   align-items: center;
   gap: 10px;
 }
-.main {
+.ways :deep(.main) {
   height: 34px;
   padding: 4px 16px;
   font-size: 14px;

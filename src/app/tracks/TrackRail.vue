@@ -50,7 +50,7 @@ const order = computed<Track[]>({
   border-right: 1px solid var(--line);
   background: var(--paper);
 }
-.add {
+.rail :deep(.add) {
   margin: 10px 12px;
 }
 .empty {

@@ -180,7 +180,7 @@ function command(what: string): void {
       :model-value="Math.round(100 * track.pan)"
       :min="-100"
       :max="100"
-      unit=""
+      mark="pan"
       label="Pan"
       help="Where this track is heard: -100 is left, 0 the middle, 100 right."
       hide-label
@@ -228,6 +228,9 @@ function command(what: string): void {
 }
 .name :deep(.el-input__wrapper) {
   padding: 1px 4px;
+}
+.line :deep(.el-button) {
+  padding-inline: 6px;
 }
 .method {
   flex: 1;

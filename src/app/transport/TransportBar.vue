@@ -120,7 +120,7 @@ function changeMeter(numerator: number, denominator: number): void {
         label="BPM"
         hide-label
         :help="`Tempo of the session, ${beat.name}s a minute; the grid moves, pinned notes go with it.`"
-        width="66px"
+        width="80px"
         :digits="3"
         @update:model-value="changeTempo"
       />
@@ -162,7 +162,7 @@ function changeMeter(numerator: number, denominator: number): void {
   border-top: 1px solid var(--line);
   background: var(--paper-raised);
 }
-.play {
+.bar :deep(.play) {
   width: 82px;
   height: 34px;
   font-size: 14px;

@@ -187,22 +187,21 @@ onBeforeUnmount(() => running.value?.abort())
         description="What you render appears here with its length, peak and checksum."
       />
       <el-table v-else :data="[...results]" row-key="checksum" size="small">
-        <el-table-column type="expand">
+        <el-table-column type="expand" width="34">
           <template #default="{ row }">
             <p class="sum figures">SHA-256 {{ row.checksum }}</p>
           </template>
         </el-table-column>
-        <el-table-column label="File" min-width="150">
+        <el-table-column label="File" min-width="120">
           <template #default="{ row }"><span data-test="result">{{ row.name }}</span></template>
         </el-table-column>
-        <el-table-column label="Length" min-width="150">
+        <el-table-column label="Length" min-width="120">
           <template #default="{ row }">{{ row.length }}, {{ row.time }}</template>
         </el-table-column>
-        <el-table-column label="Peak" width="92">
-          <template #default="{ row }"><span class="figures">{{ row.peak }}</span></template>
+        <el-table-column label="Peak, format" width="120">
+          <template #default="{ row }"><span class="figures">{{ row.peak }}</span>, {{ row.depth }}</template>
         </el-table-column>
-        <el-table-column label="Format" width="92" prop="depth" />
-        <el-table-column label="" width="112">
+        <el-table-column label="" width="116" fixed="right">
           <template #default="{ row }">
             <say
               help="Saves the file."
@@ -259,7 +258,7 @@ h1 {
   gap: 12px;
   min-height: 36px;
 }
-.main {
+.go :deep(.main) {
   min-width: 120px;
   height: 34px;
   font-size: 14px;

@@ -73,7 +73,7 @@ const follows = computed(() => tempo.focused?.clip.base.kind === 'beats')
 .card {
   margin-bottom: 8px;
 }
-.wide {
+.card :deep(.wide) {
   width: 100%;
   margin-bottom: 4px;
 }

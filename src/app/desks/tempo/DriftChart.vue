@@ -15,7 +15,10 @@ const transport = useTransport()
 const theme = useColors()
 const colors = shallowRef(theme.value)
 // The theme's colours are there only once the page has changed over.
-watchPostEffect(() => (colors.value = theme.value))
+watchPostEffect(() => {
+  colors.value = theme.value
+  Chart.defaults.font.family = theme.value.font
+})
 
 const drift = afterSound(() => tempo.drift)
 const data = computed(() => ({

@@ -120,14 +120,14 @@ function between(part: 'low' | 'high', value: number): void {
       size="small"
       aria-label="What the tempo could be"
     >
-      <el-table-column label="Tempo" width="86">
+      <el-table-column label="Tempo" width="94">
         <template #default="{ row }"
           ><span class="figures" :class="{ used: inUse(row as TempoCandidate) }">{{
             candidateWords(row as TempoCandidate)
           }}</span></template
         >
       </el-table-column>
-      <el-table-column label="Likely" width="54">
+      <el-table-column label="Likely" width="46">
         <template #default="{ row }">
           <hint :text="`${Math.round(100 * row.score)} % likely`"
             ><el-progress
@@ -147,7 +147,7 @@ function between(part: 'low' | 'high', value: number): void {
           >
         </template>
       </el-table-column>
-      <el-table-column label="" width="58">
+      <el-table-column label="" width="52">
         <template #default="{ row }">
           <say
             v-if="!inUse(row as TempoCandidate)"
