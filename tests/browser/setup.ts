@@ -71,6 +71,8 @@ export async function unfold(page: Page, title: string): Promise<void> {
 
 /** Chooses from a menu that a button opens. */
 export async function fromMenu(page: Page, opener: Locator, item: string | RegExp): Promise<void> {
+  // The menu before may still be on its way out.
+  await expect(page.getByRole('menuitem').filter({ visible: true })).toHaveCount(0)
   await opener.click()
   const entry = page.getByRole('menuitem', { name: item }).filter({ visible: true })
   await expect(entry).toHaveCount(1)

@@ -9,6 +9,7 @@ defineProps<{ text: string; keys?: string | undefined }>()
     :show-after="450"
     :hide-after="0"
     :trigger="['hover', 'focus']"
+    :trigger-keys="[]"
     :enterable="false"
     popper-class="hint"
     transition=""
